@@ -1,0 +1,149 @@
+// envar explain: what a finding's code or a field means.
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "cli/commands/commands.hpp"
+#include "core/model/fields.hpp"
+#include "core/text/codes.hpp"
+#include "core/text/names.hpp"
+
+namespace envar::cli {
+namespace {
+
+std::string wrapped(std::string_view text, std::size_t width) {
+    std::string out;
+    std::size_t column = 0;
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t end = std::min(text.find(' ', at), text.size());
+        if (column > 0 && column + end - at >= width) {
+            out += '\n';
+            column = 0;
+        } else if (column > 0) {
+            out += ' ';
+            ++column;
+        }
+        out += text.substr(at, end - at);
+        column += end - at;
+        at = end + 1;
+    }
+    return out;
+}
+
+void explain_code(Terminal& out, const text::Code& code) {
+    out.line(fmt::format("{} ({}): {}", out.styled(code.code, Style::strong), text::severity_name(code.severity), code.title));
+    out.line();
+    out.line(wrapped(code.explanation, 96));
+    if (!code.example.empty()) {
+        out.line();
+        out.line(code.example);
+    }
+}
+
+/// "dependency[].when" as a person writes it.
+std::string plain_path(std::string_view path) {
+    std::string out;
+    for (std::size_t i = 0; i < path.size(); ++i)
+        if (path.substr(i, 2) == "[]") {
+            ++i;
+        } else {
+            out += path[i];
+        }
+    return out;
+}
+
+void explain_field(Terminal& out, std::string_view document, const model::FieldInfo& field) {
+    out.line(fmt::format("{} in the {}: {}", out.styled(plain_path(field.path), Style::strong),
+                         document == "module" ? "module manifest" : document == "workspace" ? "workspace file" : "card", field.help));
+    out.line(fmt::format("  type      {}", model::type_name(field.type)));
+    out.line(fmt::format("  required  {}", field.required ? "yes" : "no"));
+    if (!field.values.empty()) out.line(fmt::format("  values    {}", fmt::join(field.values, ", ")));
+    if (!field.preset.empty()) out.line(fmt::format("  default   {}", field.preset));
+    out.line(fmt::format("  example   {}", field.example));
+    out.line(fmt::format("  since     {}", field.since));
+}
+
+/// The field itself and, of a table, the fields in it.
+bool explain_fields(Terminal& out, const std::string& wanted) {
+    bool found = false;
+    for (const auto& table : model::field_tables()) {
+        std::vector<std::vector<std::string>> inner;
+        for (const auto* field : table.rows) {
+            const std::string path = plain_path(field->path);
+            if (path == wanted || (path.size() > wanted.size() && wanted.find('.') == std::string::npos && path.ends_with("." + wanted))) {
+                if (found) out.line();
+                explain_field(out, table.document, *field);
+                found = true;
+            } else if (path.rfind(wanted + ".", 0) == 0) {
+                inner.push_back({path, std::string(model::type_name(field->type)), std::string(field->help)});
+            }
+        }
+        if (inner.empty()) continue;
+        out.line();
+        out.table({{"field", "type", "what it is"}, inner});
+        found = true;
+    }
+    return found;
+}
+
+void requirement_grammar(Terminal& out) {
+    out.line("A requirement says which versions will do:\n"
+             "\n"
+             "  any                  every release\n"
+             "  >=1.1, <2            comparators joined by `,`: all must hold\n"
+             "  =1.1.4 | >=1.3       alternatives joined by `|`: one must hold\n"
+             "  compatible 1.2       at least 1.2, below the next breaking version (2.0.0; for 0.2: 0.3.0)\n"
+             "  !=1.2.3              anything but that\n"
+             "\n"
+             "A partial version stands for all versions that begin so: =1.2 is any 1.2.x, >1.2 begins at 1.3.0,\n"
+             "<1.2 ends before 1.2.0, <=1.2 takes in all of 1.2.x. Pre-releases take part only where a comparator\n"
+             "names one of the same major.minor.patch, or with `prereleases = true` in the workspace file.");
+}
+
+Outcome list_all(Terminal& out) {
+    Table table{{"code", "severity", "what it says"}, {}};
+    for (const auto& code : text::codes())
+        table.rows.push_back({std::string(code.code), std::string(text::severity_name(code.severity)), std::string(code.title)});
+    out.table(table);
+    return fine;
+}
+
+Outcome run(Invocation& invocation) {
+    Terminal& out = *invocation.terminal;
+    if (invocation.words.empty()) return list_all(out);
+    const std::string& word = invocation.words[0];
+    std::string upper = word;
+    std::transform(upper.begin(), upper.end(), upper.begin(), [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
+    if (const text::Code* code = text::find_code(upper)) {
+        explain_code(out, *code);
+        return fine;
+    }
+    if (word == "requirement" || word == "requirements") {
+        requirement_grammar(out);
+        return fine;
+    }
+    if (explain_fields(out, plain_path(word))) return fine;
+    std::vector<std::string> known;
+    for (const auto& code : text::codes()) known.emplace_back(code.code);
+    for (const auto& table : model::field_tables())
+        for (const auto* field : table.rows) {
+            known.push_back(plain_path(field->path));
+            known.push_back(known.back().substr(known.back().rfind('.') + 1));
+        }
+    const std::string near = text::did_you_mean(word, known);
+    return text::fail(text::FailureKind::answer_is_no, fmt::format("`{}` is no code and no field", word),
+                      near.empty() ? "`envar explain` lists the codes, `envar explain module` the fields of [module]" : near);
+}
+
+}  // namespace
+
+Command explain_command() {
+    return {"explain", "Look", "[CODE|FIELD]", 0, 1, "tell what a finding or a field means",
+            "  envar explain EV304              what the finding means and what to do\n"
+            "  envar explain dependency         the fields of [[dependency]]\n"
+            "  envar explain module.identity    one field\n"
+            "  envar explain requirement        how version requirements are written",
+            nullptr, run};
+}
+
+}  // namespace envar::cli

@@ -1,0 +1,85 @@
+// envar scaffold: a new module that at once checks and loads.
+#include <fmt/format.h>
+
+#include <random>
+
+#include "cli/commands/commands.hpp"
+#include "cli/workbench.hpp"
+#include "core/files/read.hpp"
+#include "core/life/scaffold.hpp"
+
+namespace envar::cli {
+namespace {
+
+/// A random UUID, version 4 of RFC 9562.
+std::string fresh_identity() {
+    std::random_device random;
+    std::string out;
+    for (int i = 0; i < 16; ++i) {
+        unsigned byte = random() & 0xFFU;
+        if (i == 6) byte = (byte & 0x0FU) | 0x40U;
+        if (i == 8) byte = (byte & 0x3FU) | 0x80U;
+        if (i == 4 || i == 6 || i == 8 || i == 10) out += '-';
+        out += fmt::format("{:02x}", byte);
+    }
+    return out;
+}
+
+text::Result<life::ScaffoldOrder> order_of(const Invocation& invocation) {
+    life::ScaffoldOrder order;
+    order.name = invocation.words[0];
+    order.host = invocation.text("host");
+    if (order.host.empty())
+        return text::fail(text::FailureKind::wrong_usage, "`scaffold` needs --host", "`envar hosts` lists the hosts");
+    order.blueprint = invocation.text("blueprint");
+    if (invocation.flag("module-version")) order.version = invocation.text("module-version");
+    order.folder = invocation.text("in");
+    order.members = invocation.texts("member");
+    order.depends = invocation.texts("depend");
+    for (const auto& setting : invocation.texts("set")) {
+        const std::size_t equals = setting.find('=');
+        if (equals == std::string::npos)
+            return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no KEY=VALUE", setting), "as in --set summary=\"Places the stars.\"");
+        order.settings[setting.substr(0, equals)] = setting.substr(equals + 1);
+    }
+    order.identity = fresh_identity();
+    return order;
+}
+
+Outcome run(Invocation& invocation) {
+    auto order = order_of(invocation);
+    if (!order) return tl::unexpected(order.error());
+    auto desk = open_desk(invocation);
+    if (!desk) return tl::unexpected(desk.error());
+    auto plan = life::scaffold_plan(desk->space, *order);
+    if (!plan) return tl::unexpected(plan.error());
+    const model::Card& card = *desk->space.card(order->host);
+    std::vector<std::string> next = {
+        fmt::format("next: write the module in its entry file, then `envar check {0} && envar trial {0}`", order->name)};
+    if (!card.notice.empty()) next.push_back("a host that is running: " + card.notice);
+    return carry_out(invocation, *plan, desk->lock, next);
+}
+
+}  // namespace
+
+Command scaffold_command() {
+    return {"scaffold", "Start", "NAME", 1, 1, "make a new module that checks and loads at once",
+            "Writes the manifest, the files of a blueprint and what is generated from the manifest, and makes the\n"
+            "module known to the workspace and on the host's search path.\n\n"
+            "  envar scaffold sidereal --host lua --module-version 1.1.4\n"
+            "  envar scaffold star_field --host lua --member place --depend \"sidereal >=1.1, <2\"\n"
+            "  envar scaffold night_log --host bash --set summary=\"Writes the night's log.\"",
+            [](options::options_description_easy_init option) {
+                using Texts = std::vector<std::string>;
+                option("host", options::value<std::string>()->value_name("H"), "the host that loads it; `envar hosts` lists them")  //
+                    ("blueprint", options::value<std::string>()->value_name("B"), "the set of files; `envar hosts show H` lists them")  //
+                    ("module-version", options::value<std::string>()->value_name("V"), "version to begin with; else 0.1.0")  //
+                    ("in", options::value<std::string>()->value_name("FOLDER"), "folder it is made in; else the host's first search folder")  //
+                    ("member", options::value<Texts>()->composing()->value_name("M"), "an exported function; may be repeated")  //
+                    ("depend", options::value<Texts>()->composing()->value_name("\"NAME REQ\""), "a dependency; may be repeated")  //
+                    ("set", options::value<Texts>()->composing()->value_name("K=V"), "summary, license or author; may be repeated");
+            },
+            run};
+}
+
+}  // namespace envar::cli

@@ -1,0 +1,42 @@
+// envar undo: takes the last change back.
+#include <fmt/format.h>
+
+#include "cli/commands/commands.hpp"
+#include "cli/workbench.hpp"
+
+namespace envar::cli {
+namespace {
+
+Outcome run(Invocation& invocation) {
+    auto root = workspace_root(invocation);
+    if (!root && !invocation.shared.workspace.empty()) return tl::unexpected(root.error());
+    if (!root) return tl::unexpected(root.error());
+    auto lock = hold(invocation, *root);
+    if (!lock) return tl::unexpected(lock.error());
+    auto plan = files::undo_plan(*root);
+    if (!plan) return tl::unexpected(plan.error());
+    if (invocation.shared.dry_run) return carry_out(invocation, *plan, *lock, {});
+    auto undone = files::undo(*root, **lock);
+    if (!undone) return tl::unexpected(undone.error());
+    Terminal& out = *invocation.terminal;
+    if (out.quiet()) return fine;
+    std::vector<TreeItem> items;
+    for (const auto& change : plan->changes)
+        items.push_back({change.path.lexically_relative(*root).generic_string(),
+                         !change.after ? "removed again" : !change.before ? "back again" : "as it was before"});
+    out.line(fmt::format("took back: {} ({})", undone->command, undone->time));
+    out.tree(root->filename().string() + "/", items);
+    return fine;
+}
+
+}  // namespace
+
+Command undo_command() {
+    return {"undo", "Change", "", 0, 0, "take the last change back",
+            "Every command that writes is one change, recorded with what the files held before. `undo` takes back the\n"
+            "newest one that is not taken back yet. It refuses when a file was changed since, so that nothing is lost.\n\n"
+            "  envar undo --dry-run\n  envar undo\n  envar history",
+            nullptr, run};
+}
+
+}  // namespace envar::cli

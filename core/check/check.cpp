@@ -1,0 +1,63 @@
+#include "core/check/check.hpp"
+
+#include <algorithm>
+#include <array>
+
+#include "core/check/rules.hpp"
+
+namespace envar::check {
+namespace {
+
+constexpr std::array table = {
+    Rule{"known host", "every module's host has a card", known_host},
+    Rule{"module name", "names follow the host's rule and the folder", module_name},
+    Rule{"one module a name", "no two modules share a name", one_module_a_name},
+    Rule{"entry file", "the entry file is there and inside the module", entry_file},
+    Rule{"load phase", "the phase is one of the card's", load_phase},
+    Rule{"members", "declared members against the source", members_in_source},
+    Rule{"dependencies", "every dependency is known, once, and in range", dependencies},
+    Rule{"soft order", "`after` names modules that are there", soft_order},
+    Rule{"conditions", "platforms and targets are declared", conditions},
+    Rule{"cycles", "no modules need each other in a circle", cycles},
+    Rule{"workspace names", "targets and pins name modules that are there", workspace_names},
+    Rule{"phase order", "no module is needed before its phase", phase_order},
+    Rule{"search folders", "search folders are there and can be held", search_folders},
+    Rule{"search path", "every module is found, and found first", on_search_path},
+    Rule{"generated files", "what Envar wrote is up to date and untouched", generated_files},
+    Rule{"lock", "the lock fits the manifests", lock_fits},
+};
+
+void keep_only(const model::Space& space, const std::vector<std::string>& modules,
+               std::vector<text::Finding>& findings) {
+    if (modules.empty()) return;
+    std::erase_if(findings, [&](const text::Finding& finding) {
+        return std::none_of(modules.begin(), modules.end(), [&](const std::string& name) {
+            const model::Module* module = space.module(name);
+            return module != nullptr && finding.file.rfind(module->shown_folder + "/", 0) == 0;
+        });
+    });
+}
+
+}  // namespace
+
+std::span<const Rule> rules() { return table; }
+
+std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules) {
+    Facts facts{space, emit::survey(space, {}, false), {}};
+    for (const model::Module& module : space.modules)
+        if (const model::Card* card = space.card(module.manifest.host.value))
+            facts.scans.emplace(&module, members::scan(module, *card, space.root));
+    std::vector<text::Finding> findings = space.findings;
+    for (const Rule& rule : table) rule.run(facts, findings);
+    keep_only(space, modules, findings);
+    text::sort_findings(findings);
+    return findings;
+}
+
+std::vector<std::string> module_names(const model::Space& space) {
+    std::vector<std::string> names;
+    for (const auto& module : space.modules) names.push_back(module.name());
+    return names;
+}
+
+}  // namespace envar::check

@@ -1,0 +1,40 @@
+// Checking: everything that can be known without running a host. Each rule is one function in a table; a rule
+// looks at the facts and appends findings, and knows of no other rule.
+#pragma once
+
+#include <map>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/emit/generated.hpp"
+#include "core/members/scan.hpp"
+#include "core/model/space.hpp"
+
+namespace envar::check {
+
+/// What rules look at. Read once, so that rules need not touch the disk more than they must.
+struct Facts {
+    const model::Space& space;
+    emit::Survey survey;
+    std::map<const model::Module*, members::Scan> scans;  // of modules whose card is known
+};
+
+struct Rule {
+    std::string_view name;     // "entry file"
+    std::string_view summary;  // one line: what it looks at
+    void (*run)(const Facts& facts, std::vector<text::Finding>& findings);
+};
+
+[[nodiscard]] std::span<const Rule> rules();
+
+/// Runs all rules and adds what reading found; sorted, none twice. With module names, only findings in files
+/// of these modules.
+[[nodiscard]] std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules);
+
+/// The rules for one card: patterns against their examples, templates that are there and are valid, no two
+/// files at one place.
+[[nodiscard]] std::vector<text::Finding> check_card(const model::Card& card);
+
+}  // namespace envar::check

@@ -1,0 +1,72 @@
+#include <fmt/format.h>
+#include <re2/re2.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "core/check/check.hpp"
+#include "core/search/session.hpp"
+#include "core/text/template.hpp"
+
+namespace envar::check {
+namespace {
+
+using Findings = std::vector<text::Finding>;
+
+void example_matches(const model::Card& card, const std::string& pattern, const std::string& example, bool whole,
+                     text::Span span, Findings& findings) {
+    if (pattern.empty() || example.empty()) return;
+    const re2::RE2 compiled(pattern, re2::RE2::Quiet);
+    if (!compiled.ok()) return;  // has its own finding
+    if (whole ? re2::RE2::FullMatch(example, compiled) : re2::RE2::PartialMatch(example, compiled)) return;
+    findings.push_back(card.source.finding("EV802", span, fmt::format("the pattern `{}` does not match `{}`", pattern, example),
+                                           "mend the pattern or its example"));
+}
+
+void template_works(const model::Card& card, const std::string& file, Findings& findings) {
+    if (file.empty()) return;
+    auto text = search::read_template(card, file);
+    auto rendered = text ? text::render(*text, nlohmann::json::object(), search::dialect_of(card)) : text;
+    if (rendered) return;
+    const std::size_t at = card.source.text().find(file);
+    const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + file.size()};
+    findings.push_back(card.source.finding("EV803", span, fmt::format("the template `{}` cannot be used: {}", file, rendered.error().message),
+                                           "templates lie beside the card and are plain Mustache"));
+}
+
+void one_file_a_place(const model::Card& card, Findings& findings) {
+    const auto shared = [](const model::CardFile& a, const model::CardFile& b) {
+        if (a.blueprints.empty() || b.blueprints.empty()) return true;
+        return std::any_of(a.blueprints.begin(), a.blueprints.end(), [&](const std::string& name) {
+            return std::find(b.blueprints.begin(), b.blueprints.end(), name) != b.blueprints.end();
+        });
+    };
+    for (std::size_t i = 0; i < card.files.size(); ++i)
+        for (std::size_t j = 0; j < i; ++j)
+            if (card.files[i].path == card.files[j].path && card.files[i].per_search == card.files[j].per_search &&
+                shared(card.files[i], card.files[j])) {
+                const std::size_t at = card.source.text().rfind(card.files[i].path);
+                findings.push_back(card.source.finding("EV804", {at, at + card.files[i].path.size()},
+                                                       fmt::format("two files are written to `{}`", card.files[i].path),
+                                                       "give each its own path"));
+            }
+}
+
+}  // namespace
+
+std::vector<text::Finding> check_card(const model::Card& card) {
+    Findings findings;
+    example_matches(card, card.module_pattern.value, card.module_example, true, card.module_pattern.span, findings);
+    for (const auto& member : card.members) {
+        const std::size_t at = card.source.text().find(member.pattern);
+        const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + member.pattern.size()};
+        example_matches(card, member.pattern, member.example, false, span, findings);
+    }
+    for (const auto& file : card.files) template_works(card, file.template_file, findings);
+    template_works(card, card.trial_probe, findings);
+    template_works(card, card.session_template, findings);
+    one_file_a_place(card, findings);
+    return findings;
+}
+
+}  // namespace envar::check

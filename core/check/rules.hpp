@@ -1,0 +1,37 @@
+// The rules, by what they look at. check.cpp holds the table.
+#pragma once
+
+#include <vector>
+
+#include "core/check/check.hpp"
+
+namespace envar::check {
+
+using Findings = std::vector<text::Finding>;
+
+// rules_module.cpp: a module by itself
+void known_host(const Facts& facts, Findings& findings);
+void module_name(const Facts& facts, Findings& findings);
+void one_module_a_name(const Facts& facts, Findings& findings);
+void entry_file(const Facts& facts, Findings& findings);
+void load_phase(const Facts& facts, Findings& findings);
+void members_in_source(const Facts& facts, Findings& findings);
+
+// rules_dependency.cpp: what modules say of each other
+void dependencies(const Facts& facts, Findings& findings);
+void soft_order(const Facts& facts, Findings& findings);
+void conditions(const Facts& facts, Findings& findings);
+void cycles(const Facts& facts, Findings& findings);
+void workspace_names(const Facts& facts, Findings& findings);
+void phase_order(const Facts& facts, Findings& findings);
+
+// rules_place.cpp: where things lie on the disk
+void search_folders(const Facts& facts, Findings& findings);
+void on_search_path(const Facts& facts, Findings& findings);
+void generated_files(const Facts& facts, Findings& findings);
+void lock_fits(const Facts& facts, Findings& findings);
+
+/// Names of all modules, for suggestions.
+[[nodiscard]] std::vector<std::string> module_names(const model::Space& space);
+
+}  // namespace envar::check

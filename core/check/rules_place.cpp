@@ -1,0 +1,117 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "core/check/rules.hpp"
+#include "core/files/read.hpp"
+#include "core/resolve/resolve.hpp"
+#include "core/search/locate.hpp"
+#include "core/text/names.hpp"
+
+namespace envar::check {
+namespace {
+
+using model::Card;
+using model::Module;
+
+bool lies_in(const std::string& file, const std::filesystem::path& folder) {
+    return file.rfind(folder.string() + "/", 0) == 0;
+}
+
+}  // namespace
+
+void search_folders(const Facts& facts, Findings& findings) {
+    const auto& space = facts.space;
+    const text::Source& source = space.document.source;
+    for (const auto& search : space.settings.search) {
+        if (search.folder.value.empty()) continue;
+        const auto folder = (space.root / search.folder.value).lexically_normal();
+        const Card* card = space.card(search.host.value);
+        const std::string fault = card == nullptr ? "" : search::cannot_hold(*card, folder.string());
+        if (!fault.empty()) {
+            findings.push_back(source.finding("EV404", search.folder.span, fault, "move or rename the folder"));
+        } else if (!files::is_folder(folder)) {
+            const std::string near = text::did_you_mean(search.folder.value, files::list_folder(space.root));
+            findings.push_back(source.finding("EV401", search.folder.span,
+                                              fmt::format("there is no folder `{}`", search.folder.value),
+                                              near.empty() ? "make it, or take the table out" : near));
+        }
+    }
+}
+
+void on_search_path(const Facts& facts, Findings& findings) {
+    const auto& space = facts.space;
+    for (const Module& module : space.modules) {
+        const Card* card = space.card(module.manifest.host.value);
+        if (card == nullptr || card->candidates.empty()) continue;
+        if (!files::is_file(members::entry_file(module, *card))) continue;  // has its own finding
+        const auto found = search::locate(module.name(), {&space, card, {}, space.root});
+        const auto inside = [&](const search::Choice& choice) { return lies_in(choice.file, module.folder); };
+        if (found.chosen && inside(*found.chosen)) continue;
+        if (std::any_of(found.shadowed.begin(), found.shadowed.end(), inside)) {
+            findings.push_back(module.source.finding(
+                "EV403", module.manifest.name.span,
+                fmt::format("{} finds {} before this module", card->name.value, found.chosen->file),
+                fmt::format("change the order of the [[search]] tables, or rename one; `envar locate {}` shows all", module.name())));
+        } else {
+            findings.push_back(module.source.finding(
+                "EV402", module.manifest.name.span,
+                fmt::format("no search entry of {} leads to `{}`", card->name.value, module.name()),
+                fmt::format("add [[search]] with host = \"{}\" and folder = \"{}\" to {}", card->name.value,
+                            files::shown_path(module.folder.parent_path(), space.root), model::workspace_file_name)));
+        }
+    }
+}
+
+void generated_files(const Facts& facts, Findings& findings) {
+    findings.insert(findings.end(), facts.survey.findings.begin(), facts.survey.findings.end());
+    for (const auto& file : facts.survey.files) {
+        const text::Source source(files::shown_path(file.path, facts.space.root), file.there.value_or(""));
+        switch (file.drift) {
+            case emit::Drift::current:
+            case emit::Drift::orphan: break;
+            case emit::Drift::missing:
+                findings.push_back(source.finding("EV503", {}, "the generated file is missing", "run `envar emit`"));
+                break;
+            case emit::Drift::stale:
+                findings.push_back(source.finding("EV502", {}, "the generated file is out of date", "run `envar emit`"));
+                break;
+            case emit::Drift::edited:
+                findings.push_back(source.finding("EV501", {}, "the generated file was edited by hand",
+                                                  "`envar emit --dry-run --overwrite` shows what would be lost"));
+                break;
+            case emit::Drift::foreign:
+                findings.push_back(source.finding("EV504", {}, "a file that Envar did not make lies where a generated one belongs",
+                                                  "move it away; it is never overwritten"));
+                break;
+        }
+    }
+}
+
+void lock_fits(const Facts& facts, Findings& findings) {
+    const auto lock = resolve::read_lock(facts.space.root);
+    if (!lock) return;
+    for (const auto& locked : lock->modules) {
+        const Module* module = facts.space.module(locked.module);
+        if (module == nullptr) {
+            if (!facts.space.is_broken(locked.module))
+                findings.push_back(lock->source.finding("EV601", locked.span,
+                                                        fmt::format("the lock holds `{}`, which is gone", locked.module),
+                                                        "run `envar resolve`"));
+        } else if (module->version() != locked.version) {
+            findings.push_back(lock->source.finding(
+                "EV601", locked.span,
+                fmt::format("the lock holds {} {}, the workspace has {}", locked.module, locked.version, module->version()),
+                "run `envar resolve`"));
+        }
+    }
+    for (const Module& module : facts.space.modules) {
+        const bool held = std::any_of(lock->modules.begin(), lock->modules.end(),
+                                      [&](const auto& locked) { return locked.module == module.name(); });
+        if (!held)
+            findings.push_back(lock->source.finding("EV601", {0, 1}, fmt::format("the lock does not hold `{}` yet", module.name()),
+                                                    "run `envar resolve`"));
+    }
+}
+
+}  // namespace envar::check

@@ -1,0 +1,203 @@
+#include "core/emit/generated.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "core/emit/values.hpp"
+#include "core/files/digest.hpp"
+#include "core/files/read.hpp"
+#include "core/search/search_path.hpp"
+#include "core/search/session.hpp"
+#include "core/text/template.hpp"
+
+namespace envar::emit {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr std::string_view digest_mark = "Envar digest: ";
+constexpr std::size_t largest_generated = std::size_t{16} << 20U;
+constexpr std::size_t header_limit = 1024;  // a header ends within so many bytes
+
+/// Where the digest line stands in the text: its words and where the body begins.
+struct Header {
+    std::string name;
+    std::string digest;
+    std::size_t body = 0;
+};
+
+std::optional<Header> find_header(const std::string& content) {
+    const std::size_t mark = content.find(digest_mark);
+    if (mark == std::string::npos || mark > header_limit) return std::nullopt;
+    const std::size_t end = content.find('\n', mark);
+    if (end == std::string::npos) return std::nullopt;
+    const std::string words = content.substr(mark + digest_mark.size(), end - mark - digest_mark.size());
+    const std::size_t space = words.find(' ');
+    if (space == std::string::npos) return std::nullopt;
+    return Header{words.substr(space + 1), words.substr(0, space), end + 1};
+}
+
+text::Result<std::string> rendered(const model::Card& card, const model::CardFile& file, const nlohmann::json& values) {
+    auto template_text = search::read_template(card, file.template_file);
+    if (!template_text) return template_text;
+    return text::render(*template_text, values, search::dialect_of(card));
+}
+
+void compare_with_disk(GeneratedFile& file, const std::string& name) {
+    auto content = files::read_file(file.path, largest_generated);
+    if (!content) {
+        file.drift = content.error().problem == files::ReadProblem::missing ? Drift::missing : Drift::foreign;
+        if (files::link_target(file.path)) file.drift = Drift::foreign;
+        return;
+    }
+    file.there = std::move(*content);
+    switch (authorship(*file.there, name)) {
+        case Authorship::foreign: file.drift = Drift::foreign; break;
+        case Authorship::edited: file.drift = Drift::edited; break;
+        case Authorship::untouched: file.drift = *file.there == file.wanted ? Drift::current : Drift::stale; break;
+    }
+}
+
+class Surveyor {
+  public:
+    Surveyor(const model::Space& space, const std::vector<std::string>& modules, bool orphans)
+        : space_(space), modules_(modules), orphans_(orphans) {}
+
+    Survey run() {
+        for (const model::Module& module : space_.modules)
+            if (modules_.empty() || std::find(modules_.begin(), modules_.end(), module.name()) != modules_.end())
+                module_files(module);
+        for (const model::Card& card : space_.cards) search_files(card);
+        std::sort(survey_.files.begin(), survey_.files.end(),
+                  [](const GeneratedFile& a, const GeneratedFile& b) { return a.path < b.path; });
+        return std::move(survey_);
+    }
+
+  private:
+    void module_files(const model::Module& module) {
+        const model::Card* card = space_.card(module.manifest.host.value);
+        if (card == nullptr || !module.manifest.version) return;
+        auto wanted = generated_files(module.manifest, *card, module.folder, space_.settings.name.value);
+        if (!wanted) {
+            survey_.findings.push_back(
+                card->source.finding("EV803", {}, wanted.error().message, wanted.error().hint));
+            return;
+        }
+        const std::size_t first = survey_.files.size();
+        for (GeneratedFile& file : *wanted) {
+            compare_with_disk(file, files::shown_path(file.path, module.folder));
+            survey_.files.push_back(std::move(file));
+        }
+        if (orphans_) find_orphans(module, module.folder, first, 0);
+    }
+
+    void find_orphans(const model::Module& module, const fs::path& folder, std::size_t first, int depth) {
+        for (const auto& name : files::list_folder(folder)) {
+            const fs::path path = folder / name;
+            if (files::link_target(path) || name.front() == '.') continue;
+            if (files::is_folder(path)) {
+                if (depth < 8 && !files::is_there(path / model::manifest_name))
+                    find_orphans(module, path, first, depth + 1);
+                continue;
+            }
+            const bool known = std::any_of(survey_.files.begin() + static_cast<std::ptrdiff_t>(first),
+                                           survey_.files.end(), [&](const auto& f) { return f.path == path; });
+            auto content = known ? tl::unexpected(files::ReadError{}) : files::read_file(path, largest_generated);
+            if (!content) continue;
+            if (authorship(*content, files::shown_path(path, module.folder)) != Authorship::untouched) continue;
+            survey_.files.push_back({path, "left over", module.name(), "", std::move(*content), Drift::orphan});
+        }
+    }
+
+    void search_files(const model::Card& card) {
+        const auto folders = search::workspace_folders(space_, card);
+        if (folders.empty() || !files::is_folder(folders.front())) return;
+        for (const model::CardFile& file : card.files) {
+            if (!file.per_search || !file.generated) continue;
+            auto body = rendered(card, file, search_values(card, space_.settings.name.value));
+            if (!body) {
+                survey_.findings.push_back(card.source.finding("EV803", {}, body.error().message, body.error().hint));
+                continue;
+            }
+            GeneratedFile generated{fs::path(folders.front()) / file.path, file.purpose, "", with_header(card, file.path, *body),
+                                    std::nullopt, Drift::missing};
+            compare_with_disk(generated, file.path);
+            survey_.files.push_back(std::move(generated));
+        }
+    }
+
+    const model::Space& space_;
+    const std::vector<std::string>& modules_;
+    bool orphans_;
+    Survey survey_;
+};
+
+}  // namespace
+
+std::string_view drift_name(Drift drift) {
+    switch (drift) {
+        case Drift::current: return "up to date";
+        case Drift::missing: return "missing";
+        case Drift::stale: return "out of date";
+        case Drift::edited: return "edited by hand";
+        case Drift::foreign: return "not made by Envar";
+        case Drift::orphan: return "left over";
+    }
+    return "";
+}
+
+std::string with_header(const model::Card& card, const std::string& name, const std::string& body) {
+    return fmt::format("{0} Made by Envar from the manifest: change that and run `envar emit`.\n{0} {1}{2} {3}\n{4}",
+                       card.comment, digest_mark, files::sha256(body), name, body);
+}
+
+Authorship authorship(const std::string& content, const std::string& name) {
+    const auto header = find_header(content);
+    if (!header || header->name != name) return Authorship::foreign;
+    return files::sha256(std::string_view(content).substr(header->body)) == header->digest ? Authorship::untouched
+                                                                                          : Authorship::edited;
+}
+
+text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& manifest, const model::Card& card,
+                                                         const fs::path& folder, const std::string& workspace) {
+    std::vector<GeneratedFile> generated;
+    const nlohmann::json values = module_values(manifest, card, workspace);
+    for (const model::CardFile& file : card.files) {
+        if (!file.generated || file.per_search) continue;
+        const std::string path = text::fill(file.path, {{"name", manifest.name.value}});
+        if (!files::stays_inside(path))
+            return text::fail(text::FailureKind::answer_is_no, fmt::format("the path `{}` leaves the module", path));
+        auto body = rendered(card, file, values);
+        if (!body) return tl::unexpected(body.error());
+        generated.push_back({folder / path, file.purpose, manifest.name.value, with_header(card, path, *body),
+                             std::nullopt, Drift::missing});
+    }
+    return generated;
+}
+
+Survey survey(const model::Space& space, const std::vector<std::string>& modules, bool orphans) {
+    return Surveyor(space, modules, orphans).run();
+}
+
+files::Plan emit_plan(const Survey& survey, const fs::path& root, bool overwrite) {
+    files::Plan plan{root, {}};
+    for (const GeneratedFile& file : survey.files) {
+        const bool write = file.drift == Drift::missing || file.drift == Drift::stale ||
+                           (overwrite && file.drift == Drift::edited);
+        if (write) plan.add({file.path, file.there, file.wanted, file.purpose});
+    }
+    return plan;
+}
+
+files::Plan clean_plan(const Survey& survey, const fs::path& root, bool overwrite) {
+    files::Plan plan{root, {}};
+    for (const GeneratedFile& file : survey.files) {
+        const bool ours = file.drift == Drift::current || file.drift == Drift::stale || file.drift == Drift::orphan;
+        if (ours || (overwrite && file.drift == Drift::edited)) plan.add({file.path, file.there, std::nullopt, "removed"});
+    }
+    return plan;
+}
+
+}  // namespace envar::emit

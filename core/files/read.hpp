@@ -1,0 +1,52 @@
+// Reading from the disk: whole files with a size limit, sorted folder listings, and path arithmetic that
+// never leaves a root by accident.
+#pragma once
+
+#include <cstddef>
+#include <filesystem>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "core/text/failure.hpp"
+
+namespace envar::files {
+
+namespace fs = std::filesystem;
+
+enum class ReadProblem { missing, unreadable, too_large };
+
+struct ReadError {
+    ReadProblem problem;
+    std::string reason;  // the operating system's words
+};
+
+/// The whole content of a regular file of at most `limit` bytes. Never blocks on a pipe or a device.
+[[nodiscard]] tl::expected<std::string, ReadError> read_file(const fs::path& path, std::size_t limit);
+
+/// The same as a Failure of the machine, for callers that have no better place for it.
+[[nodiscard]] text::Result<std::string> read_or_fail(const fs::path& path, std::size_t limit);
+
+/// Names of the folder's entries, sorted by bytes; empty when it cannot be read.
+[[nodiscard]] std::vector<std::string> list_folder(const fs::path& folder);
+
+[[nodiscard]] bool is_folder(const fs::path& path);
+[[nodiscard]] bool is_file(const fs::path& path);
+/// True for anything that has a name there, dangling links too.
+[[nodiscard]] bool is_there(const fs::path& path);
+
+/// What a symbolic link says, or nothing when `path` is none.
+[[nodiscard]] std::optional<std::string> link_target(const fs::path& path);
+
+/// True when `inner`, taken as a relative path with '/', stays below its root: not empty, not absolute, and
+/// no `..` climbs out.
+[[nodiscard]] bool stays_inside(std::string_view inner);
+
+/// True when `path`, with all symbolic links followed as far as it exists, lies in `root` or is it.
+[[nodiscard]] bool resolves_inside(const fs::path& path, const fs::path& root);
+
+/// `path` relative to `root` with '/', or the absolute path when it lies outside.
+[[nodiscard]] std::string shown_path(const fs::path& path, const fs::path& root);
+
+}  // namespace envar::files

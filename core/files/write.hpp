@@ -1,0 +1,27 @@
+// The primitive that every write goes through: a temporary file beside the target, written and synced, then
+// renamed over it, then the folder synced. A reader sees the old content or the new, never a part.
+#pragma once
+
+#include <filesystem>
+#include <string_view>
+#include <vector>
+
+#include "core/text/failure.hpp"
+
+namespace envar::files {
+
+/// Writes `content` to `path` (its folder must exist). A file that was there keeps its permission bits.
+[[nodiscard]] text::Result<void> write_file(const std::filesystem::path& path, std::string_view content);
+
+/// The two halves of write_file: after staging, finish_staged only has to rename.
+[[nodiscard]] text::Result<void> stage_file(const std::filesystem::path& path, std::string_view content);
+[[nodiscard]] text::Result<void> finish_staged(const std::filesystem::path& path);
+void discard_staged(const std::filesystem::path& path);
+
+/// Makes the folder and its parents; gives those that were not there before, outermost first.
+[[nodiscard]] text::Result<std::vector<std::filesystem::path>> make_folders(const std::filesystem::path& folder);
+
+/// Flushes a folder's entries to the disk; failure is ignored, as some file systems know no such thing.
+void sync_folder(const std::filesystem::path& folder);
+
+}  // namespace envar::files

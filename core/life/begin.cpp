@@ -1,0 +1,36 @@
+#include "core/life/begin.hpp"
+
+#include <fmt/format.h>
+
+#include "core/files/read.hpp"
+#include "core/model/space.hpp"
+#include "core/model/toml_layout.hpp"
+
+namespace envar::life {
+
+text::Result<files::Plan> begin_plan(const std::filesystem::path& folder, const std::string& name) {
+    if (const auto above = model::find_workspace(folder)) {
+        const bool same = *above == folder;
+        return text::fail(text::FailureKind::answer_is_no,
+                          same ? fmt::format("`{}` is a workspace already", folder.string())
+                               : fmt::format("`{}` lies inside the workspace `{}`", folder.string(), above->string()),
+                          same ? "`envar modules` shows what is in it" : "one workspace does not lie inside another");
+    }
+    if (files::is_there(folder) && !files::is_folder(folder))
+        return text::fail(text::FailureKind::machine_failed, fmt::format("`{}` is no folder", folder.string()));
+    if (name.empty() || name == "/")
+        return text::fail(text::FailureKind::wrong_usage, "the workspace needs a name", "give one with --name");
+    const std::string content = fmt::format(
+        "# A workspace: modules that are developed together. `envar explain workspace` lists every field.\n"
+        "\n"
+        "[workspace]\n"
+        "name = {}\n"
+        "folders = []    # where modules lie; `envar scaffold` fills it\n"
+        "platforms = [\"linux\", \"macos\", \"windows\"]\n",
+        model::toml_string(name));
+    files::Plan plan{folder, {}};
+    plan.add({folder / model::workspace_file_name, std::nullopt, content, "the workspace: folders, search path, targets"});
+    return plan;
+}
+
+}  // namespace envar::life

@@ -1,0 +1,139 @@
+#include "core/life/depend.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "core/emit/generated.hpp"
+#include "core/model/edit.hpp"
+#include "core/model/toml_layout.hpp"
+#include "core/text/names.hpp"
+
+namespace envar::life {
+namespace {
+
+using model::Assignments;
+using text::fail;
+using text::FailureKind;
+using text::Result;
+
+Assignments wanted_keys(const DependOrder& order, const versions::NamedRequirement& named, bool fresh) {
+    Assignments keys;
+    if (fresh) keys.emplace_back("module", model::toml_string(named.name));
+    const bool range_given = order.on.find_first_of(" \t<>=!") != std::string::npos;
+    if (fresh || range_given) keys.emplace_back("versions", model::toml_string(named.versions));
+    if (order.is_public) keys.emplace_back("visibility", *order.is_public ? "\"public\"" : "\"private\"");
+    if (order.stage) keys.emplace_back("stage", model::toml_string(*order.stage));
+    if (order.optional) keys.emplace_back("optional", *order.optional ? "true" : "false");
+    if (order.reason) keys.emplace_back("reason", model::toml_string(*order.reason));
+    return keys;
+}
+
+/// The dependencies as they stand in the document, which may be tables of their own or one list of inline
+/// tables.
+struct Written {
+    const model::Node* list = nullptr;
+    bool in_line = false;
+    std::optional<std::size_t> index;  // of the one on the module in question
+};
+
+Written find_written(const model::Document& document, const std::string& name) {
+    Written written;
+    written.list = document.root.find("dependency");
+    if (written.list == nullptr) return written;
+    const std::string& text = document.source.text();
+    const std::size_t at = written.list->span.begin;
+    written.in_line = text.compare(at, 2, "[[") != 0;
+    for (std::size_t i = 0; i < written.list->items.size(); ++i) {
+        const model::Node* module = written.list->items[i].find("module");
+        if (module != nullptr && module->text == name) written.index = i;
+    }
+    return written;
+}
+
+Result<std::string> edited_in_line(const std::string& text, const Written& written, const DependOrder& order,
+                                   const versions::NamedRequirement& named) {
+    if (order.remove) return model::remove_from_list(text, written.list->span, written.list->items[*written.index].span);
+    if (written.index)
+        return fail(FailureKind::answer_is_no, fmt::format("the dependency on `{}` stands in an inline table", named.name),
+                    "change it by hand, or take it out with --remove and add it again");
+    std::string body;
+    for (const auto& [key, value] : wanted_keys(order, named, true))
+        body += fmt::format("{}{} = {}", body.empty() ? "" : ", ", key, value);
+    return model::append_to_list(text, written.list->span, "{ " + body + " }");
+}
+
+Result<std::string> edited(const std::string& text, const Written& written, const DependOrder& order,
+                           const versions::NamedRequirement& named) {
+    if (order.remove) return model::remove_element(text, "dependency", *written.index);
+    if (!written.index) return model::append_element(text, "dependency", wanted_keys(order, named, true));
+    Result<std::string> content = text;
+    for (const auto& [key, value] : wanted_keys(order, named, false))
+        content = content.and_then(
+            [&, &key = key, &value = value](const std::string& t) { return model::set_key(t, "dependency", *written.index, key, value); });
+    return content;
+}
+
+Result<void> check_order(const model::Space& space, const model::Module& module, const DependOrder& order,
+                         const versions::NamedRequirement& named) {
+    if (order.remove) return {};
+    const auto requirement = versions::parse_requirement(named.versions);
+    if (!requirement)
+        return fail(FailureKind::wrong_usage, fmt::format("in `{}`: {}", order.on, requirement.error().message),
+                    requirement.error().hint);
+    if (named.name == module.name())
+        return fail(FailureKind::answer_is_no, fmt::format("`{}` cannot depend on itself", named.name), "");
+    if (space.module(named.name) != nullptr || order.optional.value_or(false)) return {};
+    std::vector<std::string> names;
+    for (const auto& other : space.modules)
+        if (other.name() != module.name()) names.push_back(other.name());
+    const std::string near = text::did_you_mean(named.name, names);
+    return fail(FailureKind::answer_is_no, fmt::format("there is no module `{}` to depend on", named.name),
+                near.empty() ? "scaffold it first, or declare it --optional" : near);
+}
+
+}  // namespace
+
+Result<files::Plan> depend_plan(const model::Space& space, const DependOrder& order) {
+    const model::Module* module = space.module(order.module);
+    if (module == nullptr) {
+        std::vector<std::string> names;
+        for (const auto& other : space.modules) names.push_back(other.name());
+        const std::string near = text::did_you_mean(order.module, names);
+        return fail(FailureKind::answer_is_no, fmt::format("there is no module `{}`", order.module),
+                    near.empty() ? "`envar modules` lists those that there are" : near);
+    }
+    const auto named = versions::split_named_requirement(order.on);
+    if (auto fine = check_order(space, *module, order, named); !fine) return tl::unexpected(fine.error());
+    const model::Document document = model::parse_document(module->source);
+    if (!document.valid)
+        return fail(FailureKind::answer_is_no, fmt::format("{} is not valid TOML", module->source.file()), "`envar check` shows where");
+    const Written written = find_written(document, named.name);
+    if (order.remove && !written.index)
+        return fail(FailureKind::answer_is_no, fmt::format("`{}` does not depend on `{}`", order.module, named.name),
+                    "`envar modules` shows what it depends on");
+    const std::string& before = module->source.text();
+    auto after = written.in_line ? edited_in_line(before, written, order, named) : edited(before, written, order, named);
+    if (!after) return tl::unexpected(after.error());
+    const model::Document reread = model::parse_document(text::Source(module->source.file(), *after));
+    std::vector<text::Finding> findings;
+    const model::Manifest manifest = model::read_manifest(reread, findings);
+    if (!reread.valid)
+        return fail(FailureKind::answer_is_no, fmt::format("{} is laid out in a way that cannot be edited safely", module->source.file()),
+                    "nothing was written; edit it by hand");
+    files::Plan plan{space.root, {}};
+    plan.add({module->folder / model::manifest_name, before, *after, "the manifest"});
+    // What is generated from the manifest follows in the same step.
+    model::Space changed = space;
+    for (auto& other : changed.modules)
+        if (other.folder == module->folder) other.manifest = manifest;
+    const auto survey = emit::survey(changed, {order.module}, false);
+    for (auto& change : emit::emit_plan(survey, space.root, false).changes) {
+        change.purpose += " (generated)";
+        plan.add(std::move(change));
+    }
+    plan.drop_idle();
+    return plan;
+}
+
+}  // namespace envar::life

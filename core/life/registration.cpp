@@ -1,0 +1,72 @@
+#include "core/life/registration.hpp"
+
+#include <algorithm>
+
+#include "core/emit/generated.hpp"
+#include "core/emit/values.hpp"
+#include "core/files/read.hpp"
+#include "core/model/edit.hpp"
+#include "core/model/toml_layout.hpp"
+#include "core/search/search_path.hpp"
+#include "core/search/session.hpp"
+#include "core/text/template.hpp"
+
+#include <nlohmann/json.hpp>
+
+namespace envar::life {
+namespace {
+
+namespace fs = std::filesystem;
+
+bool covers(const std::string& folder, const std::string& inner) {
+    return folder == "." || inner == folder || inner.rfind(folder + "/", 0) == 0;
+}
+
+text::Result<std::string> with_folder(const model::Space& space, std::string content, const std::string& parent) {
+    const auto& folders = space.settings.folders;
+    const model::Node* table = space.document.root.find("workspace");
+    const model::Node* list = table == nullptr ? nullptr : table->find("folders");
+    const bool known = list == nullptr || std::any_of(folders.begin(), folders.end(), [&](const model::Word& folder) {
+                           std::string name = folder.value;
+                           while (name.size() > 1 && name.back() == '/') name.pop_back();
+                           return covers(name, parent);
+                       });
+    if (known) return content;
+    return model::append_to_list(content, list->span, model::toml_string(parent));
+}
+
+/// The host's own file for a search folder that was none so far.
+text::Result<void> add_search_files(const model::Space& space, const model::Card& card, const fs::path& folder,
+                                    files::Plan& plan) {
+    for (const auto& file : card.files) {
+        if (!file.per_search || !file.generated || files::is_there(folder / file.path)) continue;
+        auto body = search::read_template(card, file.template_file).and_then([&](const std::string& text) {
+            return text::render(text, emit::search_values(card, space.settings.name.value), search::dialect_of(card));
+        });
+        if (!body) return tl::unexpected(body.error());
+        plan.add({folder / file.path, std::nullopt, emit::with_header(card, file.path, *body), file.purpose + " (generated)"});
+    }
+    return {};
+}
+
+}  // namespace
+
+text::Result<void> register_module(const model::Space& space, const model::Card& card, const fs::path& folder,
+                                   files::Plan& plan) {
+    const std::string parent = files::shown_path(folder.parent_path(), space.root);
+    const std::string& before = space.document.source.text();
+    auto content = with_folder(space, before, parent);
+    if (!content) return tl::unexpected(content.error());
+    const auto folders = search::workspace_folders(space, card);
+    const bool found = std::find(folders.begin(), folders.end(), folder.parent_path().string()) != folders.end();
+    if (!found && !card.candidates.empty()) {
+        *content = model::append_element(*content, "search",
+                                         {{"host", model::toml_string(card.name.value)}, {"folder", model::toml_string(parent)}});
+    }
+    if (*content != before)
+        plan.add({space.root / model::workspace_file_name, before, *content, "knows where the module lies"});
+    const fs::path first = folders.empty() ? folder.parent_path() : fs::path(folders.front());
+    return card.candidates.empty() ? text::Result<void>{} : add_search_files(space, card, first, plan);
+}
+
+}  // namespace envar::life

@@ -1,0 +1,33 @@
+// A new module that at once checks and loads: manifest, authored files of a blueprint, generated files, and
+// its place on the host's search path.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/files/plan.hpp"
+#include "core/model/space.hpp"
+
+namespace envar::life {
+
+struct ScaffoldOrder {
+    std::string name;
+    std::string host;
+    std::string blueprint;             // empty: the card's first
+    std::string version = "0.1.0";
+    std::string folder;                // relative to the workspace; empty: the host's first search folder
+    std::vector<std::string> members;  // empty: one that tells the module's name
+    std::vector<std::string> depends;  // "NAME REQUIREMENT"
+    std::map<std::string, std::string> settings;  // summary, license, author
+    std::string identity;              // a fresh UUID
+};
+
+/// Settings that `--set` takes.
+[[nodiscard]] std::vector<std::string> scaffold_settings();
+
+/// The plan, or why there can be none: an unknown host, blueprint or dependency, a name that the host cannot
+/// use, a place that is taken.
+[[nodiscard]] text::Result<files::Plan> scaffold_plan(const model::Space& space, const ScaffoldOrder& order);
+
+}  // namespace envar::life

@@ -1,0 +1,40 @@
+// Edits of TOML text that leave every other byte as it is: comments, order, blank lines, line ends.
+//
+// Each edit takes the whole text and gives the new one. A table is named by its dotted header; of an array of
+// tables, `index` counts its elements from 0. Values are given as TOML.
+#pragma once
+
+#include <string>
+#include <string_view>
+#include <utility>
+#include <vector>
+
+#include "core/text/failure.hpp"
+#include "core/text/finding.hpp"
+
+namespace envar::model {
+
+using Assignments = std::vector<std::pair<std::string, std::string>>;  // key → TOML value
+
+/// Appends `[[name]]` with its assignments behind the last element of that array, or at the end of the text.
+[[nodiscard]] std::string append_element(const std::string& text, std::string_view name, const Assignments& body);
+
+/// Takes the element's own lines out: header, keys and what belongs to its sub-tables. Comments stay.
+[[nodiscard]] text::Result<std::string> remove_element(const std::string& text, std::string_view name,
+                                                       std::size_t index);
+
+/// Changes the key's value, or adds the key behind the table's last one.
+[[nodiscard]] text::Result<std::string> set_key(const std::string& text, std::string_view table, std::size_t index,
+                                                std::string_view key, std::string_view value);
+
+/// Takes the key's lines out; fine when it is not there.
+[[nodiscard]] text::Result<std::string> remove_key(const std::string& text, std::string_view table,
+                                                   std::size_t index, std::string_view key);
+
+/// Adds an element to the list whose brackets `list` spans, behind its last element.
+[[nodiscard]] std::string append_to_list(const std::string& text, text::Span list, std::string_view value);
+
+/// Takes an element out of a list, with the comma that belongs to it.
+[[nodiscard]] std::string remove_from_list(const std::string& text, text::Span list, text::Span element);
+
+}  // namespace envar::model

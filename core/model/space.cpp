@@ -1,0 +1,206 @@
+#include "core/model/space.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <atomic>
+#include <set>
+#include <thread>
+
+#include "core/files/read.hpp"
+#include "core/text/names.hpp"
+
+namespace envar::model {
+namespace {
+
+namespace fs = std::filesystem;
+using text::Finding;
+using text::Source;
+
+constexpr int deepest_folder = 16;
+constexpr std::size_t read_limit = largest_document + 1;  // one byte more, so that the limit's finding can tell
+
+/// Reads a document; a file that cannot be read becomes a document with a finding.
+Document read_document(const fs::path& path, const fs::path& root) {
+    const std::string shown = files::shown_path(path, root);
+    auto content = files::read_file(path, read_limit);
+    if (content) return parse_document(Source(shown, std::move(*content)));
+    Document document;
+    document.source = Source(shown, "");
+    if (content.error().problem == files::ReadProblem::too_large) {
+        document.findings.push_back(document.source.finding(
+            "EV104", {}, fmt::format("the file is larger than {} KiB", largest_document / 1024),
+            "this is no manifest written by hand; it was not read"));
+    } else {
+        document.findings.push_back(
+            document.source.finding("EV101", {}, fmt::format("cannot read the file: {}", content.error().reason),
+                                    "look at its permissions with `ls -l`"));
+    }
+    return document;
+}
+
+/// Folders below `folder` that hold a manifest, `folder` among them.
+class ModuleWalk {
+  public:
+    void walk(const fs::path& folder, int depth = 0) {
+        std::error_code error;
+        const fs::path real = fs::canonical(folder, error);
+        if (error || depth > deepest_folder || !seen_.insert(real.string()).second) return;
+        const auto names = files::list_folder(folder);
+        if (std::binary_search(names.begin(), names.end(), manifest_name)) found.push_back(folder);
+        for (const auto& name : names) {
+            if (name.front() == '.' || name == "envar-results") continue;
+            if (files::is_folder(folder / name)) walk(folder / name, depth + 1);
+        }
+    }
+    std::vector<fs::path> found;
+
+  private:
+    std::set<std::string> seen_;
+};
+
+std::vector<fs::path> module_folders(Space& space) {
+    ModuleWalk walk;
+    if (space.settings.folders.empty()) walk.walk(space.root);
+    for (const Word& folder : space.settings.folders) {
+        if (!files::stays_inside(folder.value)) {
+            space.findings.push_back(space.document.source.finding(
+                "EV204", folder.span, fmt::format("the folder `{}` lies outside the workspace", folder.value),
+                "modules of a workspace lie inside it; name a folder further down"));
+        } else if (!files::is_folder(space.root / folder.value)) {
+            const std::string near = text::did_you_mean(folder.value, files::list_folder(space.root));
+            space.findings.push_back(
+                space.document.source.finding("EV208", folder.span, fmt::format("there is no folder `{}`", folder.value),
+                                              near.empty() ? "make the folder, or take it off the list" : near));
+        } else {
+            walk.walk((space.root / folder.value).lexically_normal());
+        }
+    }
+    return std::move(walk.found);
+}
+
+struct ReadModule {
+    Module module;
+    std::vector<Finding> findings;
+};
+
+ReadModule read_module(const fs::path& folder, const fs::path& root) {
+    ReadModule read;
+    Document document = read_document(folder / manifest_name, root);
+    read.module.manifest = read_manifest(document, read.findings);
+    read.module.source = std::move(document.source);
+    read.module.folder = folder;
+    read.module.shown_folder = files::shown_path(folder, root);
+    return read;
+}
+
+std::vector<ReadModule> read_modules(const std::vector<fs::path>& folders, const fs::path& root, unsigned jobs) {
+    std::vector<ReadModule> read(folders.size());
+    std::atomic<std::size_t> next = 0;
+    const auto work = [&] {
+        for (std::size_t i = next++; i < folders.size(); i = next++) read[i] = read_module(folders[i], root);
+    };
+    std::vector<std::thread> threads;
+    const std::size_t useful = std::min<std::size_t>(jobs, folders.size() / 16);
+    for (std::size_t i = 1; i < useful; ++i) threads.emplace_back(work);
+    work();
+    for (auto& thread : threads) thread.join();
+    return read;
+}
+
+std::vector<fs::path> card_files(const fs::path& folder) {
+    std::vector<fs::path> files;
+    const auto is_card = [](const std::string& name) {
+        return name.size() > card_suffix.size() && name.ends_with(card_suffix);
+    };
+    for (const auto& name : files::list_folder(folder)) {
+        if (is_card(name)) files.push_back(folder / name);
+        if (!files::is_folder(folder / name)) continue;
+        for (const auto& inner : files::list_folder(folder / name))
+            if (is_card(inner)) files.push_back(folder / name / inner);
+    }
+    return files;
+}
+
+}  // namespace
+
+const Module* Space::module(std::string_view name) const {
+    const auto found = std::lower_bound(modules.begin(), modules.end(), name,
+                                        [](const Module& m, std::string_view wanted) { return m.name() < wanted; });
+    return found != modules.end() && found->name() == name ? &*found : nullptr;
+}
+
+const Card* Space::card(std::string_view name) const {
+    const auto found = std::find_if(cards.begin(), cards.end(), [&](const Card& c) { return c.name.value == name; });
+    return found == cards.end() ? nullptr : &*found;
+}
+
+bool Space::is_broken(std::string_view name) const {
+    return std::find(broken_names.begin(), broken_names.end(), name) != broken_names.end();
+}
+
+const Target* Space::target(std::string_view name) const {
+    const auto found = std::find_if(settings.targets.begin(), settings.targets.end(),
+                                    [&](const Target& t) { return t.name.value == name; });
+    return found == settings.targets.end() ? nullptr : &*found;
+}
+
+std::optional<fs::path> find_workspace(const fs::path& start) {
+    for (fs::path at = start; !at.empty(); at = at.parent_path()) {
+        if (files::is_there(at / workspace_file_name)) return at;
+        if (!at.has_relative_path()) break;
+    }
+    return std::nullopt;
+}
+
+std::vector<Card> load_cards(const std::vector<CardFolder>& folders, const fs::path& root,
+                             std::vector<Finding>& findings) {
+    std::vector<Card> cards;
+    for (const CardFolder& from : folders) {
+        for (const fs::path& file : card_files(from.folder)) {
+            std::vector<Finding> own;
+            Card card = read_card(read_document(file, root), file.parent_path(), from.origin, own);
+            const bool known = std::any_of(cards.begin(), cards.end(),
+                                           [&](const Card& c) { return c.name.value == card.name.value; });
+            if (known) continue;
+            findings.insert(findings.end(), own.begin(), own.end());
+            if (!card.name.value.empty()) cards.push_back(std::move(card));
+        }
+    }
+    std::sort(cards.begin(), cards.end(), [](const Card& a, const Card& b) { return a.name.value < b.name.value; });
+    return cards;
+}
+
+text::Result<Space> load_space(const fs::path& root, const std::vector<CardFolder>& card_folders, unsigned jobs) {
+    Space space;
+    space.root = root;
+    space.document = read_document(root / workspace_file_name, root);
+    if (!space.document.valid && space.document.findings.front().code == "EV101")
+        return text::fail(text::FailureKind::machine_failed,
+                          fmt::format("{}: {}", space.document.source.file(), space.document.findings.front().message));
+    space.settings = read_workspace_file(space.document, space.findings);
+    space.cards = load_cards(card_folders, root, space.findings);
+    for (ReadModule& read : read_modules(module_folders(space), root, jobs)) {
+        space.findings.insert(space.findings.end(), read.findings.begin(), read.findings.end());
+        if (read.module.name().empty()) {
+            space.broken_names.push_back(read.module.folder.filename().string());
+        } else {
+            space.modules.push_back(std::move(read.module));
+        }
+    }
+    std::sort(space.modules.begin(), space.modules.end(), [](const Module& a, const Module& b) {
+        return std::tie(a.name(), a.shown_folder) < std::tie(b.name(), b.shown_folder);
+    });
+    return space;
+}
+
+std::optional<Manifest> read_foreign_manifest(const fs::path& folder) {
+    auto content = files::read_file(folder / manifest_name, read_limit);
+    if (!content) return std::nullopt;
+    std::vector<Finding> findings;
+    Manifest manifest = read_manifest(parse_document(Source(std::string(manifest_name), std::move(*content))), findings);
+    if (manifest.name.value.empty()) return std::nullopt;
+    return manifest;
+}
+
+}  // namespace envar::model

@@ -1,0 +1,187 @@
+#include "core/model/toml_layout.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+namespace envar::model {
+namespace {
+
+bool is_bare(char c) {
+    return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' || c == '-';
+}
+
+class Scanner {
+  public:
+    explicit Scanner(std::string_view text) : text_(text) {}
+
+    std::vector<Statement> scan() {
+        std::vector<Statement> statements;
+        while (at_ < text_.size()) {
+            Statement statement;
+            statement.whole.begin = at_;
+            skip_blanks();
+            statement_body(statement);
+            skip_to_line_end();
+            statement.whole.end = at_;
+            statements.push_back(std::move(statement));
+        }
+        return statements;
+    }
+
+  private:
+    [[nodiscard]] char peek(std::size_t ahead = 0) const {
+        return at_ + ahead < text_.size() ? text_[at_ + ahead] : '\0';
+    }
+    [[nodiscard]] bool at_line_end() const { return at_ >= text_.size() || text_[at_] == '\n'; }
+    void skip_blanks() {
+        while (peek() == ' ' || peek() == '\t' || peek() == '\r') ++at_;
+    }
+    void skip_to_line_end() {
+        const std::size_t end = text_.find('\n', at_);
+        at_ = end == std::string_view::npos ? text_.size() : end + 1;
+    }
+
+    void statement_body(Statement& statement) {
+        if (at_line_end()) return;
+        if (peek() == '#') {
+            statement.kind = StatementKind::comment;
+        } else if (peek() == '[') {
+            header(statement);
+        } else {
+            assignment(statement);
+        }
+    }
+
+    void header(Statement& statement) {
+        const bool array = peek(1) == '[';
+        statement.key.begin = at_;
+        at_ += array ? 2 : 1;
+        statement.kind = StatementKind::unclear;
+        if (!key_path(statement.path) || peek() != ']' || (array && peek(1) != ']')) return;
+        at_ += array ? 2 : 1;
+        statement.key.end = at_;
+        statement.kind = array ? StatementKind::table_array : StatementKind::table;
+    }
+
+    void assignment(Statement& statement) {
+        statement.kind = StatementKind::unclear;
+        statement.key.begin = at_;
+        if (!key_path(statement.path)) return;
+        statement.key.end = at_;
+        while (statement.key.end > statement.key.begin && (text_[statement.key.end - 1] == ' ' || text_[statement.key.end - 1] == '\t'))
+            --statement.key.end;
+        if (peek() != '=') return;
+        ++at_;
+        skip_blanks();
+        statement.value.begin = at_;
+        statement.value.end = value();
+        statement.kind = StatementKind::assignment;
+    }
+
+    bool key_path(std::vector<std::string>& path) {
+        do {
+            skip_blanks();
+            std::string part;
+            if (peek() == '"' || peek() == '\'') {
+                const std::size_t begin = at_ + 1;
+                if (!string()) return false;
+                part = text_.substr(begin, at_ - 1 - begin);
+            } else {
+                while (is_bare(peek())) part += text_[at_++];
+                if (part.empty()) return false;
+            }
+            path.push_back(std::move(part));
+            skip_blanks();
+        } while (peek() == '.' && ++at_ > 0);
+        return true;
+    }
+
+    /// Passes over the string that begins here; false when it does not end.
+    bool string() {
+        const char quote = peek();
+        const bool long_form = peek(1) == quote && peek(2) == quote;
+        at_ += long_form ? 3 : 1;
+        while (at_ < text_.size()) {
+            if (quote == '"' && peek() == '\\') {
+                at_ = std::min(at_ + 2, text_.size());
+            } else if (!long_form && peek() == '\n') {
+                return false;
+            } else if (peek() == quote && (!long_form || (peek(1) == quote && peek(2) == quote))) {
+                at_ += long_form ? 3 : 1;
+                while (long_form && peek() == quote) ++at_;  // up to two more quotes belong to the text
+                return true;
+            } else {
+                ++at_;
+            }
+        }
+        return false;
+    }
+
+    /// Passes over the value; gives where it ends, blanks and comment behind it left out.
+    std::size_t value() {
+        std::size_t depth = 0;
+        std::size_t end = at_;
+        while (at_ < text_.size()) {
+            const char c = peek();
+            if (c == '"' || c == '\'') {
+                if (!string()) return at_;
+                end = at_;
+                continue;
+            }
+            if (c == '#') {
+                while (!at_line_end()) ++at_;
+                continue;
+            }
+            if (c == '\n') {
+                if (depth == 0) return end;
+                if (unclosed_before_statement()) return end;
+            }
+            if (c == '[' || c == '{') ++depth;
+            if ((c == ']' || c == '}') && depth > 0) --depth;
+            ++at_;
+            if (c != ' ' && c != '\t' && c != '\r' && c != '\n') end = at_;
+        }
+        return end;
+    }
+
+    /// In a list that was never closed, the next line may be a header: the list then ends here.
+    [[nodiscard]] bool unclosed_before_statement() const {
+        const std::string_view next = text_.substr(at_ + 1, 3);
+        return next.size() == 3 && next.substr(0, 2) == "[[" && is_bare(next[2]);
+    }
+
+    std::string_view text_;
+    std::size_t at_ = 0;
+};
+
+}  // namespace
+
+std::vector<Statement> toml_layout(std::string_view text) { return Scanner(text).scan(); }
+
+std::string toml_string(std::string_view text) {
+    std::string out = "\"";
+    for (const char c : text) {
+        switch (c) {
+            case '"': out += "\\\""; break;
+            case '\\': out += "\\\\"; break;
+            case '\n': out += "\\n"; break;
+            case '\r': out += "\\r"; break;
+            case '\t': out += "\\t"; break;
+            default:
+                if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F) {
+                    out += fmt::format("\\u{:04X}", static_cast<unsigned>(c));
+                } else {
+                    out += c;
+                }
+        }
+    }
+    return out + '"';
+}
+
+std::string toml_key(std::string_view key) {
+    const bool bare = !key.empty() && std::all_of(key.begin(), key.end(), is_bare);
+    return bare ? std::string(key) : toml_string(key);
+}
+
+}  // namespace envar::model

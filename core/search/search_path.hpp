@@ -1,0 +1,52 @@
+// A host's search path: every entry in the order in which the host goes through them, where each came from,
+// and what is wrong with it.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/model/space.hpp"
+
+namespace envar::search {
+
+using Environment = std::map<std::string, std::string>;
+
+struct Entry {
+    std::size_t position = 0;  // from 1
+    std::string folder;        // as the host writes it, made absolute where the workspace names it
+    std::vector<std::string> patterns;  // what is tried in it: paths with '?' for the name
+    std::string from;          // "workspace.envar.toml:12", "environment LUA_PATH", "default"
+    bool exists = false;
+    std::string fault;         // empty, or what is wrong with the entry
+    text::Span span;           // in the workspace file, when it comes from there
+};
+
+struct SearchPath {
+    std::string host;
+    std::string variable;  // the one that a session sets; empty: the host has none
+    std::vector<Entry> entries;
+    bool active = false;   // the environment already holds all of the workspace's entries
+};
+
+struct PathQuestion {
+    const model::Space* space = nullptr;  // may be null: outside a workspace
+    const model::Card* card = nullptr;
+    Environment environment;              // variables that the host would be started with
+    std::filesystem::path start_folder;   // where the host would be started; relative entries lie there
+};
+
+/// Workspace entries first (as a session puts them), then what the environment holds, then the defaults.
+[[nodiscard]] SearchPath search_path(const PathQuestion& question);
+
+/// Why the card's variable cannot hold this folder, or empty.
+[[nodiscard]] std::string cannot_hold(const model::Card& card, const std::string& folder);
+
+/// The text that a session puts in front of a variable's value for the workspace's folders.
+[[nodiscard]] std::string variable_value(const model::Card& card, const std::vector<std::string>& folders);
+
+/// Folders that the workspace declares for a host, absolute, in order, without those that cannot be held.
+[[nodiscard]] std::vector<std::string> workspace_folders(const model::Space& space, const model::Card& card);
+
+}  // namespace envar::search

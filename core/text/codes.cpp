@@ -1,0 +1,174 @@
+#include "core/text/codes.hpp"
+
+#include <algorithm>
+#include <array>
+
+namespace envar::text {
+namespace {
+
+constexpr auto error = Severity::error;
+constexpr auto warning = Severity::warning;
+
+constexpr std::array table = {
+    Code{"EV101", error, "the file cannot be read",
+         "The file is there, but the operating system refuses to give its content, or it is a folder. Nothing "
+         "is known about what it declares, so whatever depends on it cannot be judged.",
+         "  $ chmod u+r lua/star_field/module.envar.toml"},
+    Code{"EV102", error, "the file is not valid TOML 1.0",
+         "Envar's own files are TOML 1.0. The place shown is where reading could not go on; the slip is there or "
+         "shortly before it: a bracket or a quote that was never closed, a key without a value, a table that "
+         "stands twice.",
+         "  wrong   authors = [\"Dome tools team\"\n  right   authors = [\"Dome tools team\"]"},
+    Code{"EV103", error, "the file is not UTF-8",
+         "All text files of Envar are UTF-8. The column shown is that of the first byte that cannot be part of "
+         "UTF-8 text, often a letter saved in an older encoding.",
+         "  $ iconv -f LATIN1 -t UTF-8 old.toml > module.envar.toml"},
+    Code{"EV104", error, "the file is larger than the limit",
+         "A manifest, a workspace file or a card is written by hand and is small. Above 1 MiB Envar does not read "
+         "it at all, so that a file that is no manifest cannot stop the work.",
+         "  look at what the file holds; data belongs into assets, not into the manifest"},
+    Code{"EV110", error, "the key is unknown",
+         "A key that Envar does not know is never passed over in silence: a misspelt key would leave its default "
+         "in force without a word. `envar explain` lists the fields that there are.",
+         "  wrong   summery = \"Places the stars.\"\n  right   summary = \"Places the stars.\""},
+    Code{"EV111", error, "the value has the wrong type",
+         "Each field has one type. Text stands in quotes, lists in square brackets, true and false stand bare.",
+         "  wrong   version = 1.2\n  right   version = \"1.2.0\""},
+    Code{"EV112", error, "a required key is missing",
+         "The table lacks a key without which it has no meaning. The finding points at the head of the table.",
+         "  wrong   [module]\n          name = \"star_field\"\n  right   [module]\n          name = \"star_field\"\n"
+         "          version = \"1.0.0\"\n          host = \"lua\""},
+    Code{"EV113", error, "the value is not one of the allowed ones",
+         "The field takes one of a few words. The hint lists them.",
+         "  wrong   visibility = \"pubic\"\n  right   visibility = \"public\""},
+    Code{"EV114", error, "the value does not have the form that the field needs",
+         "Versions are Semantic Versioning 2.0.0, requirements follow the grammar that `envar explain requirement` "
+         "shows, identities are UUIDs, and paths stay inside their module.",
+         "  wrong   versions = \">= 1.1 and < 2\"\n  right   versions = \">=1.1, <2\""},
+    Code{"EV201", error, "the name breaks the host's rule for module names",
+         "A host finds a module by its name, so the name must be one that the host can look up on every file "
+         "system. The rule is the card's: `envar hosts show CARD` prints it.",
+         "  wrong   name = \"Star-Field\"      (host lua)\n  right   name = \"star_field\""},
+    Code{"EV202", error, "the module's folder and its name differ",
+         "The host looks for the folder, the manifest says the name; when they differ the module is found under "
+         "one and not under the other. Rename one of them.",
+         "  wrong   lua/starfield/module.envar.toml with name = \"star_field\"\n  right   lua/star_field/…"},
+    Code{"EV203", error, "the entry file is not there",
+         "The entry file is what the host loads first. Without it the module cannot be loaded at all.",
+         "  [entry]\n  file = \"init.lua\"       # must lie in the module's folder"},
+    Code{"EV204", error, "a path leaves the module",
+         "What a module is made of lies inside its folder, so that it can be copied, released and removed as one. "
+         "A path in the manifest may not be absolute nor climb out with `..`, and no link may lead out.",
+         "  wrong   file = \"../shared/init.lua\"\n  right   file = \"init.lua\""},
+    Code{"EV205", error, "two modules have one name",
+         "A dependency names a module, and so does a lock; within one workspace a name therefore belongs to one "
+         "module. Both manifests are shown.",
+         "  lua/sidereal/module.envar.toml and lua/old/sidereal/module.envar.toml both say name = \"sidereal\""},
+    Code{"EV206", error, "the name is a reserved word of the host",
+         "The host's language uses this word itself, so code cannot speak of the module by its name.",
+         "  wrong   name = \"end\"             (host lua)\n  right   name = \"show_end\""},
+    Code{"EV207", error, "no card for this host",
+         "The module is for a host that no card describes. Cards come with Envar, from "
+         "$XDG_DATA_HOME/envar/hosts, or from the workspace's folder `hosts`.",
+         "  $ envar hosts            # lists the cards that there are"},
+    Code{"EV208", error, "a folder of the workspace is not there",
+         "The workspace file names a folder that does not exist, so its modules are not seen.",
+         "  [workspace]\n  folders = [\"lua\", \"shell\"]"},
+    Code{"EV301", error, "the dependency names a module that is nowhere",
+         "Neither the workspace nor a search entry has a module of this name. Misspelt names are the usual cause; "
+         "a module that the host or the operating system brings along is declared with origin = \"system\".",
+         "  [[dependency]]\n  module = \"sidereal\"\n  versions = \">=1.1, <2\""},
+    Code{"EV302", error, "the module depends on itself",
+         "A module is always there for itself; the entry is a slip, often left over from copying a manifest.",
+         "  remove the [[dependency]] table, or name the module that was meant"},
+    Code{"EV303", error, "the dependency is declared twice",
+         "One module is needed by two tables, and their requirements may contradict each other. Join them into "
+         "one.",
+         "  versions = \">=1.1, <2\"     # both bounds in one requirement"},
+    Code{"EV304", error, "no version that is there meets the requirement",
+         "The module is known, but none of its versions lies in the range asked for.",
+         "  sidereal is 1.1.4 and star_field asks for \">=2\": relax the requirement or raise the module"},
+    Code{"EV305", error, "modules need each other in a circle",
+         "Every one of these modules must be loaded before the other, so there is no order to load them in. Take "
+         "out one of the edges shown: often the part that both need is a module of its own.",
+         "  a needs b, b needs c, c needs a"},
+    Code{"EV306", warning, "`after` names a module that is nowhere",
+         "A soft order is harmless when the other module is absent, but a name that no module has is a slip.",
+         "  after = [\"sky_clock\"]"},
+    Code{"EV307", error, "the workspace does not declare this platform or target",
+         "A condition that can never hold switches a dependency off in silence.",
+         "  [workspace]\n  platforms = [\"linux\", \"macos\"]\n\n  [[target]]\n  name = \"viewer\""},
+    Code{"EV308", warning, "a private dependency crosses hosts",
+         "The module needs one that another host loads. Envar orders the two, but neither host can load the "
+         "other's files; say origin = \"system\" or surface the module for this host too.",
+         "  a lua module that depends on a bash module"},
+    Code{"EV401", warning, "a search folder is not there",
+         "The workspace puts a folder on a host's search path that does not exist; the host passes over it.",
+         "  [[search]]\n  host = \"lua\"\n  folder = \"lua\""},
+    Code{"EV402", error, "the module is on no search entry of its host",
+         "The host will not find the module by its name: no entry of the search path leads to it. Add a [[search]] "
+         "table for the folder that the module lies in.",
+         "  [[search]]\n  host = \"lua\"\n  folder = \"lua\""},
+    Code{"EV403", warning, "another file is found first",
+         "An earlier entry of the search path has a file of the same name, so the host loads that one and not the "
+         "module of this workspace.",
+         "  $ envar locate sidereal      # shows every entry with what lies there"},
+    Code{"EV404", error, "the search variable cannot hold this folder",
+         "The variable separates its entries by a character that this folder's name contains, and the host knows "
+         "no way to quote it. Move or rename the folder.",
+         "  a folder with `;` in its name cannot stand in Lua's path"},
+    Code{"EV501", warning, "a generated file was edited by hand",
+         "The file says that Envar makes it, but its digest no longer fits: somebody changed it. It is kept. Bring "
+         "the change into the manifest, or let it be rewritten; the old text stays reachable through `envar undo`.",
+         "  $ envar emit --overwrite"},
+    Code{"EV502", warning, "a generated file is out of date",
+         "The manifest has changed since the file was made.", "  $ envar emit"},
+    Code{"EV503", warning, "a generated file is missing",
+         "Generated files may be deleted at any time; `emit` makes them again.", "  $ envar emit"},
+    Code{"EV504", error, "a file that Envar did not make lies where a generated one belongs",
+         "It is never overwritten. Move it away, or rename what it clashes with.",
+         "  $ mv lua/star_field/about.lua lua/star_field/about_old.lua && envar emit"},
+    Code{"EV601", warning, "the lock does not fit the manifests any more",
+         "lock.envar.toml holds what the last `resolve` chose. A version or a requirement has changed since.",
+         "  $ envar resolve"},
+    Code{"EV602", error, "a module is loaded in a later phase than one that needs it",
+         "Dependencies are loaded first, but the phases say otherwise. Move one of the two.",
+         "  [entry]\n  phase = \"early\""},
+    Code{"EV701", error, "a declared member is not in the source",
+         "The manifest promises a member that the code does not define, so whoever uses it gets nothing.",
+         "  $ envar members star_field     # declared against found"},
+    Code{"EV702", warning, "the source exports a member that the manifest does not list",
+         "Exports are `listed`, and this one is missing from the list, so no one can rely on it. List it, make it "
+         "local, or say mode = \"all\".",
+         "  [[member]]\n  name = \"place\"\n  kind = \"function\""},
+    Code{"EV703", error, "a member is listed twice", "The same name stands in two [[member]] tables.",
+         "  remove one of the two"},
+    Code{"EV801", error, "a pattern of the card is refused",
+         "Patterns are RE2, which works in linear time and therefore has no back-references and no look-around.",
+         "  wrong   module = \"^(?!lua_)[a-z]+$\"\n  right   module = \"^[a-z]+$\""},
+    Code{"EV802", error, "a pattern of the card does not match its own example",
+         "The example beside a pattern shows what it is for; one that does not match proves one of them wrong.",
+         "  module = \"^[a-z_]+$\"\n  example = \"star_field\""},
+    Code{"EV803", error, "a template of the card cannot be used",
+         "The template file is missing, lies outside the card's folder, or is not valid Mustache.",
+         "  template = \"templates/init.lua.mustache\""},
+    Code{"EV804", error, "two files of a blueprint have one place",
+         "Both would be written to the same path, so one of them would be lost.",
+         "  give each [[file]] its own `path`"},
+};
+
+}  // namespace
+
+std::span<const Code> codes() { return table; }
+
+const Code* find_code(std::string_view code) {
+    const auto row = std::find_if(table.begin(), table.end(), [&](const Code& c) { return c.code == code; });
+    return row == table.end() ? nullptr : &*row;
+}
+
+Severity code_severity(std::string_view code) {
+    const Code* row = find_code(code);
+    return row != nullptr ? row->severity : Severity::error;
+}
+
+}  // namespace envar::text

@@ -1,0 +1,16 @@
+// Unified diffs for people: --dry-run plans, drift of generated files.
+#pragma once
+
+#include <string>
+#include <string_view>
+
+namespace envar::text {
+
+/// The difference in unified form with three lines of context, empty when both texts are the same.
+/// `old_name` or `new_name` may be "/dev/null". A last line without line end is marked as the form asks.
+/// Method: Myers, "An O(ND) Difference Algorithm and Its Variations" (1986), with common ends trimmed first;
+/// beyond 2,000 differing lines the differing middle is shown as one replaced block.
+[[nodiscard]] std::string unified_diff(std::string_view old_text, std::string_view new_text,
+                                       std::string_view old_name, std::string_view new_name);
+
+}  // namespace envar::text

@@ -1,0 +1,107 @@
+#include "core/text/template.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <kainjow/mustache.hpp>
+#include <nlohmann/json.hpp>
+
+namespace envar::text {
+namespace {
+
+namespace mustache = kainjow::mustache;
+
+mustache::data to_data(const nlohmann::json& value) {
+    switch (value.type()) {
+        case nlohmann::json::value_t::object: {
+            mustache::data object = mustache::data::type::object;
+            for (const auto& [key, item] : value.items()) object.set(key, to_data(item));
+            return object;
+        }
+        case nlohmann::json::value_t::array: {
+            mustache::data list = mustache::data::type::list;
+            for (const auto& item : value) list.push_back(to_data(item));
+            return list;
+        }
+        case nlohmann::json::value_t::boolean:
+            return value.get<bool>() ? mustache::data::type::bool_true : mustache::data::type::bool_false;
+        case nlohmann::json::value_t::string:
+            if (value.get_ref<const std::string&>().empty()) return mustache::data::type::bool_false;
+            return value.get<std::string>();
+        case nlohmann::json::value_t::null: return mustache::data::type::bool_false;
+        default: return value.dump();
+    }
+}
+
+template <class Wrap>
+mustache::data lambda(Wrap wrap) {
+    return mustache::lambda2{[wrap](const std::string& inside, const mustache::renderer& renderer) {
+        return wrap(renderer(inside, false));
+    }};
+}
+
+}  // namespace
+
+std::string escape_for(const Dialect& dialect, std::string_view value) {
+    std::string out;
+    for (std::size_t at = 0; at < value.size();) {
+        const auto fits = [&](const auto& pair) {
+            return !pair.first.empty() && value.substr(at, pair.first.size()) == pair.first;
+        };
+        const auto found = std::find_if(dialect.escapes.begin(), dialect.escapes.end(), fits);
+        if (found == dialect.escapes.end()) {
+            out += value[at++];
+        } else {
+            out += found->second;
+            at += found->first.size();
+        }
+    }
+    return out;
+}
+
+std::string string_literal(const Dialect& dialect, std::string_view value) {
+    return dialect.string_open + escape_for(dialect, value) + dialect.string_close;
+}
+
+std::string comment_lines(const Dialect& dialect, std::string_view value) {
+    std::string out;
+    for (std::size_t at = 0; at <= value.size();) {
+        const std::size_t end = std::min(value.find_first_of("\n\r", at), value.size());
+        std::string line(value.substr(at, end - at));
+        // A last backslash would carry the comment on in some languages.
+        while (!line.empty() && (line.back() == ' ' || line.back() == '\\')) line.pop_back();
+        if (at > 0) out += '\n';
+        out += line.empty() ? dialect.comment : dialect.comment + " " + line;
+        at = end + 1;
+        if (end < value.size() && value[end] == '\r' && at < value.size() && value[at] == '\n') ++at;
+    }
+    return out;
+}
+
+Result<std::string> render(const std::string& template_text, const nlohmann::json& values, const Dialect& dialect) {
+    mustache::mustache engine(template_text);
+    engine.set_custom_escape([&](const std::string& value) { return escape_for(dialect, value); });
+    mustache::data data = to_data(values);
+    data.set("string", lambda([&](const std::string& inside) { return string_literal(dialect, inside); }));
+    data.set("comment", lambda([&](const std::string& inside) { return comment_lines(dialect, inside); }));
+    std::string out = engine.render(data);
+    if (!engine.is_valid()) return fail(FailureKind::machine_failed, engine.error_message());
+    return out;
+}
+
+std::string fill(std::string text, const std::vector<std::pair<std::string, std::string>>& values) {
+    std::string out;
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t open = text.find("{{", at);
+        const std::size_t close = open == std::string::npos ? open : text.find("}}", open);
+        if (close == std::string::npos) return out + text.substr(at);
+        const std::string name = text.substr(open + 2, close - open - 2);
+        const auto value = std::find_if(values.begin(), values.end(), [&](const auto& v) { return v.first == name; });
+        out += text.substr(at, open - at);
+        out += value == values.end() ? text.substr(open, close + 2 - open) : value->second;
+        at = close + 2;
+    }
+    return out;
+}
+
+}  // namespace envar::text

@@ -1,0 +1,70 @@
+// The trial: modules are loaded in the real host, and what it did is compared with what Envar predicted.
+//
+// The host is started without a shell, in an empty folder, with a scrubbed environment that holds the search
+// variables and no start-up files of the user's. The card's probe loads the modules in the predicted order
+// and reports to a file; a report is a line of fields separated by U+001F and ended by U+001E and a line end:
+//
+//     begin NAME · loaded NAME FILE VERSION MILLISECONDS · member NAME MEMBER · failed NAME MESSAGE · end
+//
+// The probe must report a module when the host has really finished loading it, also when another module
+// caused that; so the order of `loaded` is the host's own.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/model/space.hpp"
+#include "core/resolve/resolve.hpp"
+
+namespace envar::trial {
+
+struct ModuleTrial {
+    std::string module;
+    std::string host;
+    std::string predicted_file;
+    std::string picked_file;
+    std::size_t predicted_position = 0;  // among the host's modules, from 1
+    std::size_t actual_position = 0;     // 0: it was not loaded
+    std::string version;                 // as the host saw it; empty: the module does not tell
+    double milliseconds = 0;
+    std::vector<std::string> expected_members;
+    std::vector<std::string> seen_members;
+    std::string error;                    // the host's own words
+    std::vector<std::string> differences;  // empty: the host did as predicted
+
+    [[nodiscard]] bool agrees() const { return differences.empty() && error.empty(); }
+};
+
+struct HostTrial {
+    std::string host;
+    std::string program;
+    std::string version;
+    double milliseconds = 0;
+    std::string trouble;  // empty, or why the run as a whole went wrong
+    std::string folder;   // the sandbox, when it was kept
+    std::vector<ModuleTrial> modules;  // in predicted order
+};
+
+struct Trial {
+    std::vector<HostTrial> hosts;
+    std::vector<std::string> untried;  // modules of hosts that no trial is known for, and why
+    [[nodiscard]] bool agrees() const;
+};
+
+struct Settings {
+    resolve::Question question;
+    std::vector<std::string> modules;    // only what these need; empty: all
+    std::string program_path;            // PATH to find hosts in
+    std::filesystem::path temporary;     // where sandboxes are made
+    double time_limit = 0;               // seconds; 0: the card's
+    bool keep = false;
+};
+
+/// Fails when a host is not installed or cannot be started; what a host did wrong is in the result.
+[[nodiscard]] text::Result<Trial> run_trial(const Settings& settings);
+
+/// The host's version as it tells it, or empty.
+[[nodiscard]] std::string host_version(const model::Card& card, const std::filesystem::path& program);
+
+}  // namespace envar::trial

@@ -1,0 +1,187 @@
+#include "core/versions/requirement.hpp"
+
+#include <algorithm>
+#include <array>
+#include <utility>
+
+#include "core/versions/scan.hpp"
+
+namespace envar::versions {
+namespace {
+
+constexpr std::size_t most_comparators = 64;
+
+class Parser {
+  public:
+    explicit Parser(std::string_view text) : text_(text) {}
+
+    tl::expected<Requirement, RequirementError> parse() {
+        Requirement requirement;
+        requirement.text = text_;
+        skip_blanks();
+        if (text_.substr(at_) == "any" || (take_word("any") && at_end())) return requirement;
+        at_ = 0;
+        std::size_t total = 0;
+        do {
+            std::vector<Comparator> group;
+            do {
+                auto one = comparator();
+                if (!one) return tl::unexpected(one.error());
+                group.push_back(std::move(*one));
+                if (++total > most_comparators) return error("more than 64 comparators", "");
+            } while (take(','));
+            requirement.alternatives.push_back(std::move(group));
+        } while (take('|'));
+        if (!at_end())
+            return error("unexpected `" + std::string(text_.substr(at_, 1)) + "`",
+                         "join comparators by `,` (and) or `|` (or), as in `>=1.1, <2`");
+        return requirement;
+    }
+
+  private:
+    tl::unexpected<RequirementError> error(std::string message, std::string hint) const {
+        return tl::unexpected(RequirementError{at_, std::move(message), std::move(hint)});
+    }
+    void skip_blanks() {
+        while (at_ < text_.size() && (text_[at_] == ' ' || text_[at_] == '\t')) ++at_;
+    }
+    bool at_end() {
+        skip_blanks();
+        return at_ == text_.size();
+    }
+    bool take(char c) {
+        skip_blanks();
+        if (at_ >= text_.size() || text_[at_] != c) return false;
+        ++at_;
+        return true;
+    }
+    bool take_word(std::string_view word) {
+        if (text_.substr(at_, word.size()) != word) return false;
+        at_ += word.size();
+        return true;
+    }
+
+    tl::expected<Comparator, RequirementError> comparator() {
+        static constexpr std::array<std::pair<std::string_view, Operator>, 7> operators = {
+            {{"<=", Operator::less_equal},
+             {">=", Operator::greater_equal},
+             {"!=", Operator::not_equal},
+             {"<", Operator::less},
+             {">", Operator::greater},
+             {"=", Operator::equal},
+             {"compatible", Operator::compatible}}};
+        skip_blanks();
+        const auto found = std::find_if(operators.begin(), operators.end(),
+                                        [&](const auto& row) { return take_word(row.first); });
+        if (found == operators.end()) return missing_operator();
+        skip_blanks();
+        const std::size_t end = std::min(text_.find_first_of(" \t,|", at_), text_.size());
+        const std::string_view written = text_.substr(at_, end - at_);
+        const auto partial = parse_partial(written);
+        if (!partial)
+            return error(written.empty() ? "a version is missing" : "`" + std::string(written) + "` is not a version",
+                         "write 1, 1.2, 1.2.3 or 1.2.3-rc.1");
+        at_ = end;
+        return Comparator{found->second, partial->version, partial->count};
+    }
+
+    tl::unexpected<RequirementError> missing_operator() const {
+        const std::size_t end = std::min(text_.find_first_of(" \t,|", at_), text_.size());
+        const std::string word(text_.substr(at_, end - at_));
+        if (parse_partial(word))
+            return error("`" + word + "` has no comparator",
+                         "write `=" + word + "`, `>=" + word + "` or `compatible " + word + "`");
+        return error(word.empty() ? "a comparator is missing" : "`" + word + "` is not a comparator",
+                     "use =, !=, <, <=, >, >= or compatible before a version, or the single word `any`");
+    }
+
+    std::string_view text_;
+    std::size_t at_ = 0;
+};
+
+/// The first version after all that begin with the written numbers, or nothing when numbers run out.
+std::optional<Version> after_prefix(const Comparator& c) {
+    Version next;
+    for (int i = 0; i < c.count; ++i) next.numbers.at(static_cast<std::size_t>(i)) = c.version.numbers.at(static_cast<std::size_t>(i));
+    auto& last = next.numbers.at(static_cast<std::size_t>(c.count - 1));
+    if (last == UINT64_MAX) return std::nullopt;
+    ++last;
+    return next;
+}
+
+/// The next breaking version: next major; next minor while major is 0; next patch never.
+std::optional<Version> next_breaking(const Comparator& c) {
+    Version next;
+    const std::size_t raised = c.version.numbers[0] == 0 && c.count > 1 ? 1 : 0;
+    next.numbers[0] = c.version.numbers[0];
+    next.numbers.at(raised) = c.version.numbers.at(raised);
+    if (next.numbers.at(raised) == UINT64_MAX) return std::nullopt;
+    ++next.numbers.at(raised);
+    return next;
+}
+
+/// `version` lies before every version, pre-releases too, that has the numbers of `bound`.
+bool before_numbers(const Version& version, const std::optional<Version>& bound) {
+    return !bound || version.numbers < bound->numbers;
+}
+
+bool begins_so(const Version& version, const Comparator& c) {
+    if (c.count == 3) return compare(version, c.version) == 0;
+    return std::equal(c.version.numbers.begin(), c.version.numbers.begin() + c.count, version.numbers.begin());
+}
+
+bool holds(const Version& version, const Comparator& c) {
+    const bool partial = c.count < 3;
+    switch (c.op) {
+        case Operator::equal: return begins_so(version, c);
+        case Operator::not_equal: return !begins_so(version, c);
+        case Operator::less:
+            return partial ? before_numbers(version, c.version) : compare(version, c.version) < 0;
+        case Operator::less_equal:
+            return partial ? before_numbers(version, after_prefix(c)) : compare(version, c.version) <= 0;
+        case Operator::greater: {
+            if (!partial) return compare(version, c.version) > 0;
+            const auto start = after_prefix(c);
+            return start && version.numbers >= start->numbers;
+        }
+        case Operator::greater_equal:
+            return partial ? version.numbers >= c.version.numbers : compare(version, c.version) >= 0;
+        case Operator::compatible:
+            return (partial ? version.numbers >= c.version.numbers : compare(version, c.version) >= 0) &&
+                   before_numbers(version, next_breaking(c));
+    }
+    return false;
+}
+
+bool names_prerelease_of(const Version& version, const std::vector<Comparator>& group) {
+    return std::any_of(group.begin(), group.end(), [&](const Comparator& c) {
+        return !c.version.prerelease.empty() && c.version.numbers == version.numbers;
+    });
+}
+
+}  // namespace
+
+tl::expected<Requirement, RequirementError> parse_requirement(std::string_view text) { return Parser(text).parse(); }
+
+bool meets(const Version& version, const Requirement& requirement, bool prereleases) {
+    const bool is_prerelease = !version.prerelease.empty();
+    if (requirement.is_any()) return !is_prerelease || prereleases;
+    return std::any_of(requirement.alternatives.begin(), requirement.alternatives.end(), [&](const auto& group) {
+        if (is_prerelease && !prereleases && !names_prerelease_of(version, group)) return false;
+        return std::all_of(group.begin(), group.end(), [&](const Comparator& c) { return holds(version, c); });
+    });
+}
+
+NamedRequirement split_named_requirement(std::string_view text) {
+    const auto trim = [](std::string_view part) {
+        while (!part.empty() && (part.front() == ' ' || part.front() == '\t')) part.remove_prefix(1);
+        while (!part.empty() && (part.back() == ' ' || part.back() == '\t')) part.remove_suffix(1);
+        return std::string(part);
+    };
+    const std::string whole = trim(text);
+    const std::size_t end = whole.find_first_of(" \t<>=!");
+    if (end == std::string::npos) return {whole, "any"};
+    return {whole.substr(0, end), trim(std::string_view(whole).substr(end))};
+}
+
+}  // namespace envar::versions
