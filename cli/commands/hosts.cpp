@@ -93,6 +93,7 @@ Outcome run(Invocation& invocation) {
     const auto cards = model::load_cards(card_folders(invocation, root), root.value_or(invocation.folder), findings);
     if (verb == "list" && name.empty()) {
         list(invocation, cards);
+        if (!findings.empty()) invocation.terminal->warn("there are cards with faults; `envar hosts check` shows them");
         return fine;
     }
     if (verb != "show" && verb != "check")

@@ -87,7 +87,7 @@ Outcome run(Invocation& invocation) {
     if (!print) return tl::unexpected(print.error());
     if (*print) {
         print_result(*invocation.terminal, located, space->root);
-        if (located.chosen && !(*card)->notice.empty()) invocation.terminal->detail("a host that is running: " + (*card)->notice);
+        if (located.chosen && !(*card)->notice.empty()) invocation.terminal->detail(fmt::format("a {} that is running already: {}", (*card)->name.value, (*card)->notice));
     }
     return located.chosen && !located.chosen->is_folder ? fine : answer_is_no;
 }

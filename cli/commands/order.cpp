@@ -17,7 +17,7 @@ ordered_json to_json(const order::Order& order) {
     ordered_json placed = ordered_json::array();
     for (const auto& p : order.placed)
         placed.push_back({{"position", p.position}, {"module", p.module}, {"version", p.version}, {"host", p.host}, {"phase", p.phase},
-                          {"wave", p.wave}, {"needs", p.needs}});
+                          {"wave", p.wave}, {"needs", p.needs}, {"after", p.after}});
     ordered_json skipped = ordered_json::array();
     for (const auto& s : order.skipped) skipped.push_back({{"module", s.module}, {"reason", s.reason}});
     ordered_json cycles = ordered_json::array();

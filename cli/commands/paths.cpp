@@ -57,6 +57,7 @@ Outcome run(Invocation& invocation) {
     const ExitStatus status = faults ? answer_is_no : fine;
     if (!*print) return status;
     Terminal& out = *invocation.terminal;
+    bool inactive = false;
     if (cards->empty()) out.remark("the workspace has no [[search]] folder yet; `envar scaffold` adds one");
     for (std::size_t i = 0; i < paths.size(); ++i) {
         if (i > 0) out.line();
@@ -66,9 +67,9 @@ Outcome run(Invocation& invocation) {
         for (const auto& entry : path.entries)
             table.rows.push_back({std::to_string(entry.position), shown(entry.folder, space->root), entry.from, entry.fault.empty() ? "fine" : entry.fault});
         out.table(table);
-        if (!path.active && !path.variable.empty() && !search::workspace_folders(*space, *(*cards)[i]).empty())
-            out.remark("this shell does not have the workspace's entries yet: eval \"$(envar session --shell bash)\"");
+        inactive = inactive || (!path.active && !path.variable.empty() && !search::workspace_folders(*space, *(*cards)[i]).empty());
     }
+    if (inactive) out.remark("\nthis shell does not have the workspace's entries yet: eval \"$(envar session --shell bash)\"");
     return status;
 }
 

@@ -56,7 +56,7 @@ Outcome run(Invocation& invocation) {
     const model::Card& card = *desk->space.card(order->host);
     std::vector<std::string> next = {
         fmt::format("next: write the module in its entry file, then `envar check {0} && envar trial {0}`", order->name)};
-    if (!card.notice.empty()) next.push_back("a host that is running: " + card.notice);
+    if (!card.notice.empty()) next.push_back(fmt::format("a {} that is running already: {}", card.name.value, card.notice));
     return carry_out(invocation, *plan, desk->lock, next);
 }
 

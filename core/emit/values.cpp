@@ -63,6 +63,7 @@ json module_values(const model::Manifest& manifest, const model::Card& card, con
     json authors = json::array();
     for (const auto& author : manifest.authors) authors.push_back({{"author", author}});
     return {{"name", name},
+            {"module", name},  // within lists, whose items have names of their own
             {"name_kebab", form(text::NameForm::kebab)},
             {"name_camel", form(text::NameForm::camel)},
             {"name_pascal", form(text::NameForm::pascal)},

@@ -49,15 +49,24 @@ std::string_view fill_of(std::size_t index) {
     return fills.at(index % fills.size());
 }
 
-std::string graph_head(std::string_view title) {
+std::string html(std::string_view text) {
+    std::string out;
+    for (const char c : text) out += c == '<' ? "&lt;" : c == '>' ? "&gt;" : c == '&' ? "&amp;" : std::string(1, c);
+    return out;
+}
+
+/// The head with title and, below it in small type, how to read the figure.
+std::string graph_head(std::string_view title, std::string_view key) {
     return fmt::format(
         "digraph envar {{\n"
-        "  graph [rankdir=LR, fontname=\"DejaVu Sans\", fontsize=15, label={}, labelloc=t, labeljust=l, pad=0.3,\n"
-        "         nodesep=0.28, ranksep=0.7, bgcolor=white, fontcolor={}, compound=true];\n"
-        "  node [shape=box, style=\"rounded,filled\", fontname=\"DejaVu Sans\", fontsize=11, color={}, fontcolor={},\n"
+        "  graph [rankdir=LR, fontname=\"DejaVu Sans\", labelloc=t, labeljust=l, pad=0.3, nodesep=0.28, ranksep=0.7,\n"
+        "         bgcolor=white, fontcolor=\"{0}\", compound=true,\n"
+        "         label=<<table border=\"0\" cellspacing=\"2\"><tr><td align=\"left\"><font point-size=\"15\">{2}</font></td></tr>"
+        "<tr><td align=\"left\"><font point-size=\"10\" color=\"{1}\">{3}</font></td></tr></table>>];\n"
+        "  node [shape=box, style=\"rounded,filled\", fontname=\"DejaVu Sans\", fontsize=11, color=\"{1}\", fontcolor=\"{0}\",\n"
         "        fillcolor=white, margin=\"0.16,0.09\"];\n"
-        "  edge [fontname=\"DejaVu Sans\", fontsize=9, color={}, fontcolor={}, arrowsize=0.7];\n",
-        dot_string(title), dot_string(ink), dot_string(quiet), dot_string(ink), dot_string(ink), dot_string(ink));
+        "  edge [fontname=\"DejaVu Sans\", fontsize=9, color=\"{0}\", fontcolor=\"{0}\", arrowsize=0.7];\n",
+        ink, quiet, html(title), html(key));
 }
 
 std::string condition_text(const Dependency& d) {
@@ -77,10 +86,10 @@ class DependencyFigure {
         for (const auto& skipped : order.skipped) shown_.insert(skipped.module);
         for (const auto& cycle : order.cycles)
             for (const auto& edge : cycle.edges) circular_.insert({edge.from, edge.to});
-        out_ = graph_head(space_.settings.name.value + ": who needs whom");
+        out_ = graph_head(space_.settings.name.value + ": who needs whom",
+                          "solid: public, its users see it too · dashed: private · dotted: optional · orange: missing or in a circle");
         clusters();
         edges();
-        legend();
         return out_ + "}\n";
     }
 
@@ -126,20 +135,6 @@ class DependencyFigure {
                             dot_string(d.optional ? quiet : alarm), dot_string(d.optional ? quiet : alarm));
     }
 
-    void legend() {
-        out_ += "  subgraph cluster__legend {\n    label=\"legend\"; labeljust=l; fontsize=10; style=\"rounded\"; color=\"#d8d8d8\"; "
-                "fontcolor=\"#6b6b6b\";\n"
-                "    node [shape=plaintext, style=\"\", fontsize=9, margin=\"0.02,0.0\", height=0.2, fontcolor=\"#4a4a4a\"];\n";
-        const auto row = [&](std::string_view name, std::string_view style, std::string_view text) {
-            out_ += fmt::format("    _{0}a [label=\"needs\"]; _{0}b [label={1}];\n    _{0}a -> _{0}b [style={2}, arrowsize=0.6];\n",
-                                name, dot_string(text), style);
-        };
-        row("private", "dashed", "private: only for itself");
-        row("public", "solid", "public: its users see it too");
-        row("optional", "dotted", "optional: works without");
-        out_ += "  }\n";
-    }
-
     const resolve::Question& question_;
     const model::Space& space_;
     std::set<std::string> shown_;
@@ -181,7 +176,8 @@ std::string order_dot(const resolve::Question& question) {
     std::size_t index = 0;
     for (auto& [host, number] : hosts) number = index++;
     const std::string target = question.target.empty() ? "" : " for " + question.target;
-    std::string out = graph_head(question.space->settings.name.value + ": load order" + target + ", first wave on the left");
+    std::string out = graph_head(question.space->settings.name.value + ": load order" + target,
+                                 "one wave may load at the same time, the first one is on the left · bold and blue: the longest chain · dotted: a wish to come after");
     for (const auto& [wave, members] : waves) {
         out += fmt::format("  subgraph cluster_wave{0} {{\n    label=\"wave {0}\"; labeljust=l; fontsize=12; style=\"rounded\"; color=\"#b8b8b8\"; margin=14;\n", wave);
         for (const auto* placed : members)
@@ -198,11 +194,12 @@ std::string order_dot(const resolve::Question& question) {
             out += fmt::format("  {} -> {} [color={}, penwidth={}];\n", dot_string(need), dot_string(placed.module),
                                dot_string(on_chain ? chain : quiet), on_chain ? 2.0 : 1.0);
         }
+    for (const auto& placed : order.placed)
+        for (const auto& before : placed.after)
+            out += fmt::format("  {} -> {} [style=dotted, color={}];\n", dot_string(before), dot_string(placed.module), dot_string(quiet));
     for (const auto& skipped : order.skipped)
         out += fmt::format("  {} [label={}, style=\"rounded,dashed\", color={}, fontcolor={}];\n", dot_string(skipped.module),
                            label({skipped.module, "not loaded: " + skipped.reason}), dot_string(alarm), dot_string(alarm));
-    if (!marked.empty())
-        out += fmt::format("  _note [shape=plaintext, style=\"\", fontsize=9, fontcolor={}, label=\"bold and blue: the longest chain\"];\n", dot_string(chain));
     return out + "}\n";
 }
 

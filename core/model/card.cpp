@@ -138,6 +138,9 @@ const std::array card_rows = {
     Field<C>{{.path = "language.comment", .type = Type::line, .help = "starts a comment that ends with the line",
               .example = "\"--\""},
              [](C& c, N n) { c.comment = n.text; }},
+    Field<C>{{.path = "language.doc_comment", .type = Type::line,
+              .help = "starts the first line of documentation; left out: the same as comment", .example = "\"---\""},
+             [](C& c, N n) { c.doc_comment = n.text; }},
     Field<C>{{.path = "language.string", .type = Type::texts, .help = "opens and closes a string in templates",
               .example = "['\"', '\"']"},
              [](C& c, N n) {

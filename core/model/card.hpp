@@ -83,7 +83,8 @@ struct Card {
     std::vector<std::string> phases;
     bool hooks = false;
 
-    std::string comment;       // starts a comment that ends with the line
+    std::string comment;      // starts a comment that ends with the line
+    std::string doc_comment;  // starts documentation
     std::string string_open;
     std::string string_close;
     std::vector<std::pair<std::string, std::string>> escapes;  // within a string, first match wins

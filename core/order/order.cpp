@@ -260,13 +260,15 @@ class Planner {
 
     [[nodiscard]] Placed placed(std::size_t at, std::size_t position, std::size_t wave) const {
         const Item& item = items_[at];
-        Placed out{position, item.module->name(), item.module->version(), item.module->manifest.host.value,
-                   item.phase, wave, {}};
-        std::set<std::string> needs;
-        for (const std::size_t need : hard_[at])
-            if (!items_[need].skipped) needs.insert(items_[need].module->name());
-        out.needs.assign(needs.begin(), needs.end());
-        return out;
+        return {position, item.module->name(), item.module->version(), item.module->manifest.host.value,
+                   item.phase, wave, names(hard_[at]), names(soft_[at])};
+    }
+
+    [[nodiscard]] std::vector<std::string> names(const std::vector<std::size_t>& nodes) const {
+        std::set<std::string> sorted;
+        for (const std::size_t node : nodes)
+            if (!items_[node].skipped) sorted.insert(items_[node].module->name());
+        return {sorted.begin(), sorted.end()};
     }
 
     const resolve::Question& question_;

@@ -21,6 +21,7 @@ struct Placed {
     std::string phase;
     std::size_t wave = 0;            // from 1
     std::vector<std::string> needs;  // modules of the order that must come before, sorted
+    std::vector<std::string> after;  // modules that it was wished to come after, and does, sorted
 };
 
 struct Skipped {

@@ -29,7 +29,7 @@ json search_files(const model::Space& space, const model::Card& card) {
 }  // namespace
 
 text::Dialect dialect_of(const model::Card& card) {
-    return {card.comment, card.string_open, card.string_close, card.escapes};
+    return {card.comment, card.doc_comment, card.string_open, card.string_close, card.escapes};
 }
 
 text::Result<std::string> read_template(const model::Card& card, const std::string& file) {

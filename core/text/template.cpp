@@ -33,10 +33,48 @@ mustache::data to_data(const nlohmann::json& value) {
     }
 }
 
+/// Position behind a section or comment tag that stands alone on the line from `start` to `end`, or 0.
+std::size_t lone_tag_end(std::string_view text, std::size_t start, std::size_t end) {
+    const std::size_t open = text.find_first_not_of(" \t", start);
+    if (open >= end || text.substr(open, 2) != "{{" || open + 2 >= end) return 0;
+    if (std::string_view("#^/!").find(text[open + 2]) == std::string_view::npos) return 0;
+    const std::size_t close = text.find("}}", open);
+    if (close == std::string_view::npos || close >= end) return 0;
+    const std::size_t rest = text.find_first_not_of(" \t\r", close + 2);
+    return rest >= end ? close + 2 : 0;
+}
+
+/// Marks the end of every line that is to stay; no UTF-8 text contains this byte.
+constexpr char line_mark = '\xFF';
+
+std::string without_marks(std::string text) {
+    std::erase(text, line_mark);
+    return text;
+}
+
+/// The spec has a section tag that is alone on its line vanish with the line. The engine gets this wrong where
+/// such a section is skipped or begins with a blank line, so lines that vanish are joined before it sees them,
+/// and all others are marked, so that none looks empty to it.
+std::string without_lone_lines(std::string_view text) {
+    std::string out;
+    for (std::size_t at = 0; at < text.size();) {
+        const std::size_t end = std::min(text.find('\n', at), text.size());
+        if (const std::size_t tag_end = lone_tag_end(text, at, end); tag_end != 0) {
+            const std::size_t open = text.find("{{", at);
+            out += text.substr(open, tag_end - open);
+        } else {
+            out += text.substr(at, end - at);
+            if (end < text.size()) out += std::string(1, line_mark) + '\n';
+        }
+        at = end + 1;
+    }
+    return out;
+}
+
 template <class Wrap>
 mustache::data lambda(Wrap wrap) {
     return mustache::lambda2{[wrap](const std::string& inside, const mustache::renderer& renderer) {
-        return wrap(renderer(inside, false));
+        return wrap(without_marks(renderer(inside, false)));
     }};
 }
 
@@ -79,14 +117,18 @@ std::string comment_lines(const Dialect& dialect, std::string_view value) {
 }
 
 Result<std::string> render(const std::string& template_text, const nlohmann::json& values, const Dialect& dialect) {
-    mustache::mustache engine(template_text);
+    mustache::mustache engine(without_lone_lines(template_text));
     engine.set_custom_escape([&](const std::string& value) { return escape_for(dialect, value); });
     mustache::data data = to_data(values);
     data.set("string", lambda([&](const std::string& inside) { return string_literal(dialect, inside); }));
     data.set("comment", lambda([&](const std::string& inside) { return comment_lines(dialect, inside); }));
+    data.set("doc", lambda([&](const std::string& inside) {
+                 const std::string lines = comment_lines(dialect, inside);
+                 return dialect.doc_comment.empty() ? lines : dialect.doc_comment + lines.substr(dialect.comment.size());
+             }));
     std::string out = engine.render(data);
     if (!engine.is_valid()) return fail(FailureKind::machine_failed, engine.error_message());
-    return out;
+    return without_marks(std::move(out));
 }
 
 std::string fill(std::string text, const std::vector<std::pair<std::string, std::string>>& values) {

@@ -4,8 +4,9 @@
 //   {{{value}}}                    the value as it is
 //   {{#string}}…{{/string}}        the rendered inside as one string literal, quotes included
 //   {{#comment}}…{{/comment}}      the rendered inside as comment lines
+//   {{#doc}}…{{/doc}}              the same, the first line with the mark that documentation begins with
 //
-// Within `string` and `comment` use the triple form: they do the escaping.
+// Within `string`, `comment` and `doc` use the triple form: they do the escaping.
 #pragma once
 
 #include <nlohmann/json_fwd.hpp>
@@ -20,7 +21,8 @@ namespace envar::text {
 
 /// What text has to look like inside the language that a template writes.
 struct Dialect {
-    std::string comment;  // starts a comment that ends with the line
+    std::string comment;      // starts a comment that ends with the line
+    std::string doc_comment;  // the same for the first line of documentation; empty: as `comment`
     std::string string_open;
     std::string string_close;
     std::vector<std::pair<std::string, std::string>> escapes;  // at each place the first that fits
