@@ -45,11 +45,12 @@ struct Record {
     HistoryEntry entry;
     std::vector<RecordedChange> changes;
     std::vector<fs::path> made_folders;  // outermost first
+    std::size_t undoes = 0;              // the record that this one takes back, 0: none
 };
 
 struct RecordName {
     std::size_t number = 0;
-    std::string state;  // "open", "", "undoing", "undone"
+    std::string state;  // "open", "", "undone"
 };
 
 std::optional<RecordName> parse_record_name(const std::string& name) {
@@ -95,6 +96,7 @@ std::string record_text(const Record& record) {
     for (const auto& folder : record.made_folders) folders.push_back(shown_path(folder, record.root));
     const json whole = {{"command", record.entry.command},
                         {"time", record.entry.time},
+                        {"undoes", record.undoes},
                         {"changes", changes},
                         {"folders", folders}};
     return whole.dump(2, ' ', false, json::error_handler_t::replace) + "\n";
@@ -112,6 +114,7 @@ std::optional<Record> read_record(const fs::path& root, const RecordName& name) 
     record.entry.undone = name.state == "undone";
     record.entry.command = whole.value("command", "");
     record.entry.time = whole.value("time", "");
+    record.undoes = whole.value("undoes", std::size_t{0});
     for (const auto& change : whole["changes"]) {
         const std::string path = change.value("path", "");
         if (!stays_inside(path)) return std::nullopt;
@@ -167,17 +170,15 @@ Result<void> move_record(const fs::path& from, const fs::path& to) {
     return {};
 }
 
+/// Rolls back what was begun and never finished. Taking back counts as finished once the record that was taken
+/// back says so.
 void recover(const fs::path& root) {
     for (const auto& name : record_names(root)) {
-        if (name.state != "open" && name.state != "undoing") continue;
-        const fs::path folder = record_folder(root, name.number, name.state);
+        if (name.state != "open") continue;
         const auto record = read_record(root, name);
-        if (name.state == "open") {
-            if (record && !restore(*record, false)) continue;  // tried again by the next command
-            remove_record(folder);
-        } else if (record && restore(*record, false)) {
-            if (!move_record(folder, record_folder(root, name.number, "undone"))) continue;
-        }
+        const bool finished = record && record->undoes != 0 && is_folder(record_folder(root, record->undoes, "undone"));
+        if (record && !finished && !restore(*record, false)) continue;  // tried again by the next command
+        remove_record(record_folder(root, name.number, name.state));
     }
 }
 
@@ -207,8 +208,9 @@ Result<void> verify_unchanged(const Plan& plan) {
 }
 
 /// The record of the plan, written to the journal as `.open`, old contents beside it.
-Result<Record> open_record(const Plan& plan, const RecordLabel& label) {
+Result<Record> open_record(const Plan& plan, const RecordLabel& label, std::size_t undoes) {
     Record record;
+    record.undoes = undoes;
     record.root = plan.root;
     const auto names = record_names(plan.root);
     record.entry.number = names.empty() ? 1 : names.back().number + 1;
@@ -339,7 +341,7 @@ Result<WorkspaceLock> WorkspaceLock::take(const fs::path& root, int wait_seconds
 bool needs_recovery(const fs::path& root) {
     const auto names = record_names(root);
     return std::any_of(names.begin(), names.end(),
-                       [](const RecordName& name) { return name.state == "open" || name.state == "undoing"; });
+                       [](const RecordName& name) { return name.state == "open"; });
 }
 
 Result<void> apply(const Plan& wanted, const RecordLabel& label, const WorkspaceLock& /*lock*/) {
@@ -349,7 +351,7 @@ Result<void> apply(const Plan& wanted, const RecordLabel& label, const Workspace
     plan.drop_idle();
     if (plan.empty()) return {};
     if (auto same = verify_unchanged(plan); !same) return same;
-    auto record = open_record(plan, label);
+    auto record = open_record(plan, label, 0);
     if (!record) {
         recover(plan.root);
         return tl::unexpected(record.error());
@@ -395,16 +397,27 @@ Result<Plan> undo_plan(const fs::path& root) {
 }
 
 Result<HistoryEntry> undo(const fs::path& root, const WorkspaceLock& /*lock*/) {
-    auto record = undoable(root);
-    if (!record) return tl::unexpected(record.error());
-    const fs::path undoing = record_folder(root, record->entry.number, "undoing");
-    if (auto moved = move_record(record->folder, undoing); !moved) return tl::unexpected(moved.error());
-    record->folder = undoing;
-    if (auto restored = restore(*record, false); !restored) return tl::unexpected(restored.error());
-    auto moved = move_record(undoing, record_folder(root, record->entry.number, "undone"));
-    if (!moved) return tl::unexpected(moved.error());
-    record->entry.undone = true;
-    return record->entry;
+    auto taken_back = undoable(root);
+    if (!taken_back) return tl::unexpected(taken_back.error());
+    auto plan = undo_plan(root);
+    if (!plan) return tl::unexpected(plan.error());
+    plan->drop_idle();
+    if (auto same = verify_unchanged(*plan); !same) return tl::unexpected(same.error());
+    auto record = open_record(*plan, {"undo", taken_back->entry.time}, taken_back->entry.number);
+    if (!record) {
+        recover(root);
+        return tl::unexpected(record.error());
+    }
+    auto done = carry_out(*plan);
+    if (done) done = move_record(taken_back->folder, record_folder(root, taken_back->entry.number, "undone"));
+    if (!done) {
+        if (restore(*record, true)) remove_record(record->folder);
+        return tl::unexpected(done.error());
+    }
+    remove_record(record->folder);
+    remove_made_folders(*taken_back);
+    taken_back->entry.undone = true;
+    return taken_back->entry;
 }
 
 }  // namespace envar::files

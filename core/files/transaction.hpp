@@ -5,8 +5,10 @@
 //
 //     00000012.open     begun; found at start-up it is rolled back
 //     00000012          done; `undo` takes the newest of these back
-//     00000012.undoing  being taken back; found at start-up it is finished
 //     00000012.undone   taken back
+//
+// Taking back is a change set of its own while it lasts: it begins as `.open` with the number of the one it
+// takes back, and has happened once that one is `.undone`.
 //
 // Inside lie `record.json` and, for each file that was there before, its old content (`0.before`, …).
 // A plan is staged as a whole (temporary files beside the targets) before the first rename, so that a full

@@ -8,9 +8,18 @@
 #include "core/model/toml_layout.hpp"
 #include "core/text/utf8.hpp"
 
-#define TOML_EXCEPTIONS 0
+// The parser takes some of its own conditions for granted, and hostile text breaks them; in a release build that
+// would be undefined behaviour. So they are checked in every build, and a broken one is a syntax error.
+namespace envar::model {
+struct ParserTripped {};
+[[noreturn]] void parser_tripped() { throw ParserTripped(); }
+}  // namespace envar::model
+#define TOML_EXCEPTIONS 1
 #define TOML_HEADER_ONLY 1
 #define TOML_MAX_NESTED_VALUES 64
+#include <toml++/impl/preprocessor.h>
+#undef TOML_ASSERT_ASSUME
+#define TOML_ASSERT_ASSUME(condition) ((condition) ? void() : envar::model::parser_tripped())
 #include <toml++/toml.h>
 
 namespace envar::model {
@@ -88,6 +97,21 @@ std::string parser_hint(std::string_view description, std::string_view line) {
     return "the slip is here or shortly before";
 }
 
+/// The first statement that is not valid by itself; the whole text when all are.
+Span first_bad_statement(const Source& source) {
+    for (const Statement& statement : toml_layout(source.text())) {
+        const std::size_t length = statement.whole.end - statement.whole.begin;
+        try {
+            (void)toml::parse(std::string_view(source.text()).substr(statement.whole.begin, length));
+        } catch (const toml::parse_error&) {
+            return statement.whole;
+        } catch (const ParserTripped&) {
+            return statement.whole;
+        }
+    }
+    return {0, 1};
+}
+
 std::optional<Finding> refuse_before_parsing(const Source& source) {
     if (source.text().size() > largest_document)
         return source.finding("EV104", {}, fmt::format("the file is larger than {} KiB", largest_document / 1024),
@@ -133,18 +157,20 @@ Document parse_document(Source source) {
         document.findings.push_back(std::move(*refused));
         return document;
     }
-    const toml::parse_result parsed = toml::parse(std::string_view(from.text()));
-    if (!parsed) {
-        const auto& where = parsed.error().source().begin;
+    try {
+        document.root = Converter(from).convert(toml::parse(std::string_view(from.text())));
+        document.valid = true;
+    } catch (const toml::parse_error& error) {
+        const auto& where = error.source().begin;
         std::size_t at = from.offset({where.line, where.column});
         if (at > 0 && at >= from.text().size()) at = from.text().size() - 1;
         const auto line = from.line(from.position(at).line);
-        document.findings.push_back(from.finding("EV102", {at, at + 1}, parser_message(parsed.error().description()),
-                                                 parser_hint(parsed.error().description(), line)));
-        return document;
+        document.findings.push_back(from.finding("EV102", {at, at + 1}, parser_message(error.description()),
+                                                 parser_hint(error.description(), line)));
+    } catch (const ParserTripped&) {
+        document.findings.push_back(from.finding("EV102", first_bad_statement(from), "cannot read this statement",
+                                                 "a line is `key = value`; text values stand in quotes"));
     }
-    document.root = Converter(from).convert(parsed.table());
-    document.valid = true;
     return document;
 }
 

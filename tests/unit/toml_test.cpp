@@ -1,0 +1,124 @@
+#include <doctest/doctest.h>
+
+#include <random>
+#include <string>
+
+#include "core/model/document.hpp"
+#include "core/model/toml_layout.hpp"
+
+using namespace envar;
+using namespace envar::model;
+
+namespace {
+
+const std::string sample =
+    "# a comment\n"
+    "[module]\n"
+    "name = \"star_field\"   # behind\n"
+    "'odd key' = 'it''s'\n"
+    "\n"
+    "list = [\n"
+    "    1, # one ]\n"
+    "    \"]\",\n"
+    "]\n"
+    "text = \"\"\"\n"
+    "[not.a.header]\n"
+    "\"\"\"\n"
+    "[[dependency]]\r\n"
+    "a.b . \"c\" = { x = 1, y = [2] }\r\n"
+    "open = \"no end\n"
+    "[last]";
+
+}  // namespace
+
+TEST_CASE("the layout covers the text without a gap, valid or not") {
+    std::mt19937 random(11);
+    for (int round = 0; round < 400; ++round) {
+        std::string text = sample;
+        for (int slips = round == 0 ? 0 : 3; slips > 0; --slips) {
+            const std::size_t at = random() % text.size();
+            if (random() % 2 == 0) {
+                text.erase(at, 1 + random() % 3);
+            } else {
+                text.insert(at, 1, "[]{}\"'=#\n.\\,"[random() % 12]);
+            }
+        }
+        std::size_t at = 0;
+        for (const Statement& s : toml_layout(text)) {
+            CHECK(s.whole.begin == at);
+            CHECK(s.whole.end > at);
+            at = s.whole.end;
+            if (s.kind == StatementKind::assignment) CHECK(s.value.end <= s.whole.end);
+        }
+        CHECK(at == text.size());
+    }
+}
+
+TEST_CASE("the layout finds headers, keys and values") {
+    const auto statements = toml_layout(sample);
+    const auto value = [&](std::size_t i) { return sample.substr(statements[i].value.begin, statements[i].value.end - statements[i].value.begin); };
+    REQUIRE(statements.size() == 11);
+    CHECK(statements[0].kind == StatementKind::comment);
+    CHECK(statements[1].kind == StatementKind::table);
+    CHECK(value(2) == "\"star_field\"");
+    CHECK(statements[4].kind == StatementKind::blank);
+    CHECK(value(5) == "[\n    1, # one ]\n    \"]\",\n]");
+    CHECK(value(6) == "\"\"\"\n[not.a.header]\n\"\"\"");
+    CHECK(statements[7].kind == StatementKind::table_array);
+    CHECK(statements[8].path == std::vector<std::string>{"a", "b", "c"});
+    CHECK(value(8) == "{ x = 1, y = [2] }");
+    CHECK(statements[10].path == std::vector<std::string>{"last"});
+}
+
+TEST_CASE("documents keep the order of the file and every place") {
+    const Document document = parse_document(text::Source("m", "b = 1\na = \"\xC3\xA4\"\n[z]\nq = true\n[[y]]\n[[y]]\nk = [1, 'x']\n"));
+    REQUIRE(document.valid);
+    CHECK(document.root.entries[0].key == "b");
+    CHECK(document.root.entries[1].key == "a");
+    const Node* a = document.root.find("a");
+    REQUIRE(a != nullptr);
+    CHECK(a->text == "\xC3\xA4");
+    CHECK(document.source.text().substr(a->span.begin, a->span.end - a->span.begin) == "\"\xC3\xA4\"");
+    REQUIRE(document.root.find("y")->items.size() == 2);
+    CHECK(document.root.find("y")->items[1].find("k")->items[1].text == "x");
+    CHECK(document.root.find("nothing") == nullptr);
+}
+
+TEST_CASE("what is no TOML is told with its place and never read further") {
+    struct Row {
+        std::string text;
+        std::string code;
+        std::size_t line;
+    };
+    std::string deep = "k = ";
+    for (int i = 0; i < 2000; ++i) deep += "[";
+    std::string dotted = "a";
+    for (int i = 0; i < 100000; ++i) dotted += ".a";
+    const std::vector<Row> rows = {{"[module\nname = 1\n", "EV102", 1},   {"x = [1, 2\ny = 3\n", "EV102", 2}, {"x = \"open\ny = 1\n", "EV102", 1},
+                                   {"x = 1\nx = 2\n", "EV102", 2},        {"[a]\n[a]\n", "EV102", 2},        {"= 1\n", "EV102", 1},
+                                   {"x = 1 2\n", "EV102", 1},             {"a\xE4 = 1\n", "EV103", 1},       {"x = \"\xFF\"\n", "EV103", 1},
+                                   {"x = 01\n", "EV102", 1},              {deep, "EV102", 1},                {dotted + " = 1\n", "EV102", 1},
+                                   {"[" + dotted + "]\n", "EV102", 1},    {std::string((1U << 20U) + 1, '#'), "EV104", 1}};
+    for (const auto& row : rows) {
+        CAPTURE(row.text.substr(0, 40));
+        const Document document = parse_document(text::Source("m", row.text));
+        CHECK_FALSE(document.valid);
+        CHECK(document.root.entries.empty());
+        REQUIRE(document.findings.size() == 1);
+        CHECK(document.findings[0].code == row.code);
+        CHECK(document.findings[0].position.line == row.line);
+        CHECK_FALSE(document.findings[0].hint.empty());
+    }
+}
+
+TEST_CASE("texts written as TOML strings come back the same") {
+    const std::vector<std::string> texts = {"", "plain", "quote \" and \\ back", "line\nbreak\ttab\r", std::string("bell \x07 del \x7F"), "\xC3\xA4 '''"};
+    for (const std::string& text : texts) {
+        CAPTURE(text);
+        const Document document = parse_document(text::Source("m", "x = " + toml_string(text) + "\n" + toml_key(text) + "2 = 1\n"));
+        if (document.valid) CHECK(document.root.find("x")->text == text);
+        const Document alone = parse_document(text::Source("m", "x = " + toml_string(text) + "\n"));
+        REQUIRE(alone.valid);
+        CHECK(alone.root.find("x")->text == text);
+    }
+}
