@@ -37,10 +37,10 @@ struct Invocation {
     std::vector<std::string> words;  // what is no option
     Terminal* terminal = nullptr;
     std::map<std::string, std::string> environment;
-    std::filesystem::path folder;       // where Envar was started
-    std::filesystem::path executable;   // this program
-    std::string command_line;           // as typed, for the history
-    std::string time;                   // RFC 3339, UTC
+    std::filesystem::path folder;      // where Envar was started
+    std::filesystem::path executable;  // this program
+    std::string command_line;          // as typed, for the history
+    std::string time;                  // RFC 3339, UTC
 
     [[nodiscard]] std::string text(const char* option) const {
         return values.count(option) != 0 ? values[option].as<std::string>() : std::string();
@@ -59,12 +59,12 @@ using Outcome = text::Result<ExitStatus>;
 
 struct Command {
     std::string_view name;
-    std::string_view group;     // heading in the overview
-    std::string_view words;     // synopsis of what is no option: "[MODULE…]"
+    std::string_view group;  // heading in the overview
+    std::string_view words;  // synopsis of what is no option: "[MODULE…]"
     std::size_t least_words = 0;
     std::size_t most_words = 0;
-    std::string_view summary;   // one line
-    std::string_view help;      // paragraphs and examples
+    std::string_view summary;                                        // one line
+    std::string_view help;                                           // paragraphs and examples
     void (*declare)(options::options_description_easy_init option);  // may be null
     Outcome (*run)(Invocation& invocation);
 };

@@ -51,7 +51,9 @@ std::string typed(const std::vector<std::string>& arguments) {
 
 Result<Shared> shared_values(const options::variables_map& values) {
     Shared shared;
-    const auto text = [&](const char* name) { return values.count(name) != 0 ? values[name].as<std::string>() : std::string(); };
+    const auto text = [&](const char* name) {
+        return values.count(name) != 0 ? values[name].as<std::string>() : std::string();
+    };
     shared.workspace = text("workspace");
     shared.target = text("target");
     shared.platform = text("platform");
@@ -65,7 +67,8 @@ Result<Shared> shared_values(const options::variables_map& values) {
     if (const std::string jobs = text("jobs"); !jobs.empty()) {
         const auto [end, error] = std::from_chars(jobs.data(), jobs.data() + jobs.size(), shared.jobs);
         if (error != std::errc() || end != jobs.data() + jobs.size() || shared.jobs == 0 || shared.jobs > 256)
-            return text::fail(FailureKind::wrong_usage, fmt::format("`{}` is no number of jobs", jobs), "use 1 to 256");
+            return text::fail(FailureKind::wrong_usage, fmt::format("`{}` is no number of jobs", jobs),
+                              "use 1 to 256");
     }
     return shared;
 }
@@ -74,12 +77,15 @@ Result<Terminal::Settings> terminal_settings(const options::variables_map& value
                                              const std::map<std::string, std::string>& environment) {
     const std::string color = values.count("color") != 0 ? values["color"].as<std::string>() : "auto";
     if (color != "auto" && color != "always" && color != "never")
-        return text::fail(FailureKind::wrong_usage, fmt::format("`{}` is no choice of colour", color), "use auto, always or never");
+        return text::fail(FailureKind::wrong_usage, fmt::format("`{}` is no choice of colour", color),
+                          "use auto, always or never");
     const auto no_color = environment.find("NO_COLOR");
     const bool refused = no_color != environment.end() && !no_color->second.empty();
     const auto term = environment.find("TERM");
     const bool dumb = term != environment.end() && term->second == "dumb";
-    const auto wanted = [&](int stream) { return color == "always" || (color == "auto" && !refused && !dumb && ::isatty(stream) == 1); };
+    const auto wanted = [&](int stream) {
+        return color == "always" || (color == "auto" && !refused && !dumb && ::isatty(stream) == 1);
+    };
     Terminal::Settings settings;
     settings.color_out = wanted(STDOUT_FILENO);
     settings.color_errors = wanted(STDERR_FILENO);
@@ -121,9 +127,18 @@ int run(const std::vector<std::string>& arguments) {
     auto shared = shared_values(parsed->shared);
     if (!shared) return failed(terminal, shared.error());
     std::error_code error;
-    Invocation invocation{*shared, std::move(parsed->values), std::move(parsed->words), &terminal, environment,
-                          std::filesystem::current_path(error), own_program(), typed(arguments), time_now()};
-    if (error) return failed(terminal, {FailureKind::machine_failed, "the present folder is gone", "change to another folder"});
+    Invocation invocation{*shared,
+                          std::move(parsed->values),
+                          std::move(parsed->words),
+                          &terminal,
+                          environment,
+                          std::filesystem::current_path(error),
+                          own_program(),
+                          typed(arguments),
+                          time_now()};
+    if (error)
+        return failed(terminal,
+                      {FailureKind::machine_failed, "the present folder is gone", "change to another folder"});
     const Outcome outcome = parsed->command->run(invocation);
     if (!outcome) return failed(terminal, outcome.error());
     return finished(*outcome);

@@ -16,19 +16,22 @@ using text::Result;
 
 options::options_description shared_options() {
     options::options_description shared("Options of every command", 96);
-    shared.add_options()                                                                        //
-        ("help", "show this page")                                                              //
-        ("version", "show Envar's version")                                                     //
-        ("workspace", options::value<std::string>()->value_name("DIR"), "work on this workspace; else the nearest above")  //
-        ("target", options::value<std::string>()->value_name("T"), "only what this target of the workspace loads")         //
-        ("platform", options::value<std::string>()->value_name("P"), "conditions are judged for this platform")            //
-        ("format", options::value<std::string>()->value_name("text|json"), "what goes to standard output")                 //
-        ("results", options::value<std::string>()->value_name("DIR"), "where result files are left; else envar-results")   //
-        ("jobs", options::value<std::string>()->value_name("N"), "threads to read with; else all processors")              //
-        ("dry-run", "show the plan as a diff, write nothing")                                   //
-        ("quiet", "only the answer")                                                            //
-        ("verbose", "also what is being done")                                                  //
-        ("color", options::value<std::string>()->value_name("auto|always|never"), "colour the output");
+    shared.add_options()                     //
+        ("help", "show this page")           //
+        ("version", "show Envar's version")  //
+        ("workspace", options::value<std::string>()->value_name("DIR"),
+         "work on this workspace; else the nearest above")                                                          //
+        ("target", options::value<std::string>()->value_name("T"), "only what this target of the workspace loads")  //
+        ("platform", options::value<std::string>()->value_name("P"), "conditions are judged for this platform")     //
+        ("format", options::value<std::string>()->value_name("FORM"),
+         "what goes to standard output: text or json")  //
+        ("results", options::value<std::string>()->value_name("DIR"),
+         "where result files are left; else envar-results")                                                    //
+        ("jobs", options::value<std::string>()->value_name("N"), "threads to read with; else all processors")  //
+        ("dry-run", "show the plan as a diff, write nothing")                                                  //
+        ("quiet", "only the answer")                                                                           //
+        ("verbose", "also what is being done")                                                                 //
+        ("color", options::value<std::string>()->value_name("WHEN"), "colour the output: auto, always or never");
     return shared;
 }
 
@@ -93,11 +96,13 @@ options::options_description own_options(const Command& command) {
 }
 
 Result<void> check_words(const Command& command, const std::vector<std::string>& words) {
-    const std::string usage = fmt::format("envar {} {}", command.name, command.words);
+    const std::string usage =
+        fmt::format("envar {}{}{}", command.name, command.words.empty() ? "" : " ", command.words);
     if (words.size() < command.least_words)
         return fail(FailureKind::wrong_usage, fmt::format("`{}` needs more words", command.name), "usage: " + usage);
     if (words.size() > command.most_words)
-        return fail(FailureKind::wrong_usage, fmt::format("`{}` is one word too many", words[command.most_words]), "usage: " + usage);
+        return fail(FailureKind::wrong_usage, fmt::format("`{}` is one word too many", words[command.most_words]),
+                    "usage: " + usage);
     return {};
 }
 
@@ -151,8 +156,8 @@ std::string overview_text() {
 
 std::string help_text(const Command& command) {
     std::ostringstream out;
-    out << fmt::format("envar {}: {}\n\nusage: envar {} {}{}[options]\n\n{}\n", command.name, command.summary, command.name,
-                       command.words, command.words.empty() ? "" : " ", command.help);
+    out << fmt::format("envar {}: {}\n\nusage: envar {} {}{}[options]\n\n{}\n", command.name, command.summary,
+                       command.name, command.words, command.words.empty() ? "" : " ", command.help);
     const auto own = own_options(command);
     if (!own.options().empty()) out << "\n" << own;
     out << "\n" << shared_options();

@@ -14,13 +14,20 @@ namespace {
 
 std::string_view escape_of(Style style) {
     switch (style) {
-        case Style::plain: return "";
-        case Style::strong: return "\x1b[1m";
-        case Style::quiet: return "\x1b[2m";
-        case Style::good: return "\x1b[32m";
-        case Style::warning: return "\x1b[33m";
-        case Style::bad: return "\x1b[1;31m";
-        case Style::accent: return "\x1b[36m";
+        case Style::plain:
+            return "";
+        case Style::strong:
+            return "\x1b[1m";
+        case Style::quiet:
+            return "\x1b[2m";
+        case Style::good:
+            return "\x1b[32m";
+        case Style::warning:
+            return "\x1b[33m";
+        case Style::bad:
+            return "\x1b[1;31m";
+        case Style::accent:
+            return "\x1b[36m";
     }
     return "";
 }
@@ -39,9 +46,12 @@ std::string padded(std::string_view text, std::size_t width) {
 
 Style severity_style(text::Severity severity) {
     switch (severity) {
-        case text::Severity::error: return Style::bad;
-        case text::Severity::warning: return Style::warning;
-        case text::Severity::hint: return Style::accent;
+        case text::Severity::error:
+            return Style::bad;
+        case text::Severity::warning:
+            return Style::warning;
+        case text::Severity::hint:
+            return Style::accent;
     }
     return Style::plain;
 }
@@ -115,7 +125,8 @@ void Terminal::detail(std::string_view text) {
 
 void Terminal::failure(const text::Failure& failure) {
     std::fflush(stdout);
-    put(stderr, fmt::format("envar: {} {}\n", coloured("error:", Style::bad, settings_.color_errors), failure.message));
+    put(stderr,
+        fmt::format("envar: {} {}\n", coloured("error:", Style::bad, settings_.color_errors), failure.message));
     if (!failure.hint.empty())
         put(stderr, fmt::format("  {} {}\n", coloured("hint:", Style::accent, settings_.color_errors), failure.hint));
 }
@@ -132,7 +143,8 @@ void Terminal::table(const Table& table) {
         for (std::size_t i = 0; i < row.size(); ++i) widths[i] = std::max(widths[i], text::count_code_points(row[i]));
     const auto joined = [&](const std::vector<std::string>& row) {
         std::string out;
-        for (std::size_t i = 0; i < row.size(); ++i) out += i + 1 < row.size() ? padded(row[i], widths[i]) + "  " : row[i];
+        for (std::size_t i = 0; i < row.size(); ++i)
+            out += i + 1 < row.size() ? padded(row[i], widths[i]) + "  " : row[i];
         while (!out.empty() && out.back() == ' ') out.pop_back();
         return out;
     };
@@ -162,18 +174,27 @@ void Terminal::tree(std::string_view top, const std::vector<TreeItem>& items) {
         line(one.note.empty() ? one.head : padded(one.head, width + 2) + styled(one.note, Style::quiet));
 }
 
+void Terminal::findings(const std::vector<text::Finding>& findings) {
+    for (std::size_t i = 0; i < findings.size(); ++i) {
+        if (i > 0) line();
+        finding(findings[i]);
+    }
+}
+
 void Terminal::finding(const text::Finding& finding) {
     std::string place = text::printable(finding.file);
     if (!place.empty() && finding.width > 0)
         place += fmt::format(":{}:{}", finding.position.line, finding.position.column);
-    line(fmt::format("{}{} {} {}", place.empty() ? "" : styled(place + ":", Style::strong) + " ",
-                     styled(fmt::format("{}:", text::severity_name(finding.severity)), severity_style(finding.severity)),
-                     finding.message, styled("[" + finding.code + "]", Style::quiet)));
+    line(fmt::format(
+        "{}{} {} {}", place.empty() ? "" : styled(place + ":", Style::strong) + " ",
+        styled(fmt::format("{}:", text::severity_name(finding.severity)), severity_style(finding.severity)),
+        finding.message, styled("[" + finding.code + "]", Style::quiet)));
     if (finding.width > 0) {
         const Excerpt excerpt = cut_excerpt(finding);
         const std::string number = std::to_string(finding.position.line);
         const std::string gutter(number.size(), ' ');
-        const std::size_t room = text::count_code_points(excerpt.text) + 1 - std::min(text::count_code_points(excerpt.text), excerpt.column - 1);
+        const std::size_t room = text::count_code_points(excerpt.text) + 1 -
+                                 std::min(text::count_code_points(excerpt.text), excerpt.column - 1);
         std::string shown;
         for (const char c : excerpt.text) shown += static_cast<unsigned char>(c) < 0x20 && c != '\t' ? '?' : c;
         if (text::first_invalid_utf8(shown)) shown = text::printable(shown);

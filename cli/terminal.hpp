@@ -48,6 +48,8 @@ class Terminal {
 
     void table(const Table& table);
     void tree(std::string_view top, const std::vector<TreeItem>& items);
+    /// With a blank line between each two.
+    void findings(const std::vector<text::Finding>& findings);
     void finding(const text::Finding& finding);
     void diff(std::string_view unified);
 

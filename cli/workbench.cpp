@@ -49,11 +49,13 @@ Result<fs::path> workspace_root(const Invocation& invocation) {
         fs::path root = (invocation.folder / invocation.shared.workspace).lexically_normal();
         if (!root.has_filename() && root.has_relative_path()) root = root.parent_path();
         if (files::is_there(root / model::workspace_file_name)) return root;
-        return fail(FailureKind::wrong_usage, fmt::format("`{}` is no workspace: it has no {}", root.string(), model::workspace_file_name),
+        return fail(FailureKind::wrong_usage,
+                    fmt::format("`{}` is no workspace: it has no {}", root.string(), model::workspace_file_name),
                     "start one with `envar begin`");
     }
     if (auto root = model::find_workspace(invocation.folder)) return *root;
-    return fail(FailureKind::wrong_usage, fmt::format("there is no {} here or in a folder above", model::workspace_file_name),
+    return fail(FailureKind::wrong_usage,
+                fmt::format("there is no {} here or in a folder above", model::workspace_file_name),
                 "start a workspace with `envar begin`, or name one with --workspace");
 }
 
@@ -106,7 +108,9 @@ Outcome carry_out(Invocation& invocation, const files::Plan& plan, const std::op
         const std::string path = files::shown_path(change.path, plan.root);
         items.push_back({path, change_note(change)});
         changes.push_back({{"file", path},
-                           {"action", !change.after ? "remove" : change.before ? "change" : "write"},
+                           {"action", !change.after   ? "remove"
+                                      : change.before ? "change"
+                                                      : "write"},
                            {"purpose", change.purpose}});
     }
     if (invocation.shared.dry_run) {
@@ -114,8 +118,9 @@ Outcome carry_out(Invocation& invocation, const files::Plan& plan, const std::op
             terminal.raw(json_text({{"dry_run", true}, {"changes", changes}, {"diff", files::plan_diff(plan)}}));
         } else {
             terminal.diff(files::plan_diff(plan));
-            terminal.remark(plan.empty() ? "nothing would be changed"
-                                         : counted(plan.changes.size(), "file") + " would be changed; nothing was written");
+            terminal.remark(plan.empty()
+                                ? "nothing would be changed"
+                                : counted(plan.changes.size(), "file") + " would be changed; nothing was written");
         }
         return fine;
     }
@@ -163,15 +168,18 @@ Result<resolve::Question> question_of(const Invocation& invocation, const model:
     const auto unknown = [](std::string_view what, const std::string& name, const std::vector<std::string>& known) {
         const std::string near = text::did_you_mean(name, known);
         return fail(FailureKind::wrong_usage, fmt::format("the workspace declares no {} `{}`", what, name),
-                    !near.empty() ? near : known.empty() ? fmt::format("it declares no {} at all", what)
-                                                         : fmt::format("it declares: {}", fmt::join(known, ", ")));
+                    !near.empty()   ? near
+                    : known.empty() ? fmt::format("it declares no {} at all", what)
+                                    : fmt::format("it declares: {}", fmt::join(known, ", ")));
     };
     std::vector<std::string> targets;
     for (const auto& target : space.settings.targets) targets.push_back(target.name.value);
-    if (!question.target.empty() && space.target(question.target) == nullptr) return unknown("target", question.target, targets);
+    if (!question.target.empty() && space.target(question.target) == nullptr)
+        return unknown("target", question.target, targets);
     std::vector<std::string> platforms;
     for (const auto& platform : space.settings.platforms) platforms.push_back(platform.value);
-    if (!question.platform.empty() && std::find(platforms.begin(), platforms.end(), question.platform) == platforms.end())
+    if (!question.platform.empty() &&
+        std::find(platforms.begin(), platforms.end(), question.platform) == platforms.end())
         return unknown("platform", question.platform, platforms);
     return question;
 }

@@ -36,7 +36,8 @@ struct Desk {
 /// Carries the plan out and shows what was written as a tree; with --dry-run shows it as a diff. `next` says
 /// what to do now.
 [[nodiscard]] Outcome carry_out(Invocation& invocation, const files::Plan& plan,
-                                const std::optional<files::WorkspaceLock>& lock, const std::vector<std::string>& next);
+                                const std::optional<files::WorkspaceLock>& lock,
+                                const std::vector<std::string>& next);
 
 /// Leaves `<command>.json` and, with a table, `<command>.csv` in the results folder; prints the JSON with
 /// --format json. Gives whether text is still to be printed.
@@ -54,7 +55,8 @@ struct Desk {
 [[nodiscard]] text::Result<void> known_modules(const model::Space& space, const std::vector<std::string>& names);
 
 /// The card of a name given by the user.
-[[nodiscard]] text::Result<const model::Card*> known_card(const std::vector<model::Card>& cards, const std::string& name);
+[[nodiscard]] text::Result<const model::Card*> known_card(const std::vector<model::Card>& cards,
+                                                          const std::string& name);
 
 /// A path as the user should read it: relative to the workspace where it lies inside.
 [[nodiscard]] std::string shown(const std::string& path, const std::filesystem::path& root);

@@ -23,26 +23,30 @@ Outcome run(Invocation& invocation) {
     Table table{{"code", "severity", "file", "line", "column", "message", "hint"}, {}};
     ordered_json rows = ordered_json::array();
     for (const auto& f : findings) {
-        rows.push_back({{"code", f.code}, {"severity", text::severity_name(f.severity)}, {"file", f.file}, {"line", f.position.line},
-                        {"column", f.position.column}, {"message", f.message}, {"hint", f.hint}});
-        table.rows.push_back({f.code, std::string(text::severity_name(f.severity)), f.file, std::to_string(f.position.line),
-                              std::to_string(f.position.column), f.message, f.hint});
+        rows.push_back({{"code", f.code},
+                        {"severity", text::severity_name(f.severity)},
+                        {"file", f.file},
+                        {"line", f.position.line},
+                        {"column", f.position.column},
+                        {"message", f.message},
+                        {"hint", f.hint}});
+        table.rows.push_back({f.code, std::string(text::severity_name(f.severity)), f.file,
+                              std::to_string(f.position.line), std::to_string(f.position.column), f.message, f.hint});
     }
-    auto print = leave_results(invocation, space->root, "check", {{"findings", rows}, {"errors", errors}, {"warnings", warnings}}, &table);
+    auto print = leave_results(invocation, space->root, "check",
+                               {{"findings", rows}, {"errors", errors}, {"warnings", warnings}}, &table);
     if (!print) return tl::unexpected(print.error());
     const ExitStatus status = errors + warnings > 0 ? answer_is_no : fine;
     if (!*print) return status;
     Terminal& out = *invocation.terminal;
-    for (std::size_t i = 0; i < findings.size(); ++i) {
-        if (i > 0) out.line();
-        out.finding(findings[i]);
-    }
-    const std::string modules = counted(invocation.words.empty() ? space->modules.size() : invocation.words.size(), "module");
+    out.findings(findings);
+    const std::string modules =
+        counted(invocation.words.empty() ? space->modules.size() : invocation.words.size(), "module");
     if (findings.empty()) {
         out.remark(fmt::format("{} checked, nothing found", modules));
     } else {
-        out.remark(fmt::format("\n{} and {} in {}; `envar explain {}` tells more", counted(errors, "error"), counted(warnings, "warning"),
-                               modules, findings.front().code));
+        out.remark(fmt::format("\n{} and {} in {}; `envar explain {}` tells more", counted(errors, "error"),
+                               counted(warnings, "warning"), modules, findings.front().code));
     }
     return status;
 }
@@ -50,12 +54,19 @@ Outcome run(Invocation& invocation) {
 }  // namespace
 
 Command check_command() {
-    return {"check", "Look", "[MODULE…]", 0, 10000, "find what is wrong, without running a host",
-            "Manifests and their fields, names, entry files, members against source, dependencies and circles, the\n"
-            "search path, generated files, the lock. Everything is shown in one run, each finding with its place and\n"
-            "what to do. Exit status 1 when there is an error or a warning.\n\n"
-            "  envar check\n  envar check star_field\n  envar check --format json",
-            nullptr, run};
+    return {
+        "check",
+        "Look",
+        "[MODULE…]",
+        0,
+        10000,
+        "find what is wrong, without running a host",
+        "Manifests and their fields, names, entry files, members against source, dependencies and circles, the\n"
+        "search path, generated files, the lock. Everything is shown in one run, each finding with its place and\n"
+        "what to do. Exit status 1 when there is an error or a warning.\n\n"
+        "  envar check\n  envar check star_field\n  envar check --format json",
+        nullptr,
+        run};
 }
 
 }  // namespace envar::cli

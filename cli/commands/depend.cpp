@@ -25,7 +25,8 @@ text::Result<life::DependOrder> order_of(const Invocation& invocation) {
     if (invocation.flag("stage")) {
         order.stage = invocation.text("stage");
         if (*order.stage != "load" && *order.stage != "build" && *order.stage != "test")
-            return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no stage", *order.stage), "use load, build or test");
+            return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no stage", *order.stage),
+                              "use load, build or test");
     }
     if (invocation.flag("reason")) order.reason = invocation.text("reason");
     order.remove = invocation.flag("remove");
@@ -39,26 +40,34 @@ Outcome run(Invocation& invocation) {
     if (!desk) return tl::unexpected(desk.error());
     auto plan = life::depend_plan(desk->space, *order);
     if (!plan) return tl::unexpected(plan.error());
-    return carry_out(invocation, *plan, desk->lock, {"next: `envar resolve` chooses versions, `envar order` shows the load order"});
+    return carry_out(invocation, *plan, desk->lock,
+                     {"next: `envar resolve` chooses versions, `envar order` shows the load order"});
 }
 
 }  // namespace
 
 Command depend_command() {
-    return {"depend", "Build", "MODULE \"NAME REQ\"", 2, 2, "add, change or remove a dependency",
-            "Edits the manifest in place: comments, order and blank lines stay. A dependency that is there is changed\n"
-            "in just what is given. `envar explain requirement` shows how versions are written.\n\n"
-            "  envar depend star_field \"sidereal >=1.1, <2\" --public --reason \"positions need sidereal time\"\n"
-            "  envar depend star_field \"dome_sound any\" --optional\n"
-            "  envar depend star_field sidereal --remove",
-            [](options::options_description_easy_init option) {
-                option("public", "whoever depends on the module sees it too")("private", "only the module itself needs it")  //
-                    ("optional", "the module works without it")("required", "the module does not work without it")           //
-                    ("stage", options::value<std::string>()->value_name("load|build|test"), "when it is needed")             //
-                    ("reason", options::value<std::string>()->value_name("TEXT"), "why it is needed")                        //
-                    ("remove", "take the dependency out");
-            },
-            run};
+    return {
+        "depend",
+        "Shape",
+        "MODULE \"NAME REQ\"",
+        2,
+        2,
+        "add, change or remove a dependency",
+        "Edits the manifest in place: comments, order and blank lines stay. A dependency that is there is changed\n"
+        "in just what is given. `envar explain requirement` shows how versions are written.\n\n"
+        "  envar depend star_field \"sidereal >=1.1, <2\" --public --reason \"positions need sidereal time\"\n"
+        "  envar depend star_field \"dome_sound any\" --optional\n"
+        "  envar depend star_field sidereal --remove",
+        [](options::options_description_easy_init option) {
+            option("public", "whoever depends on the module sees it too")("private",
+                                                                          "only the module itself needs it")    //
+                ("optional", "the module works without it")("required", "the module does not work without it")  //
+                ("stage", options::value<std::string>()->value_name("load|build|test"), "when it is needed")    //
+                ("reason", options::value<std::string>()->value_name("TEXT"), "why it is needed")               //
+                ("remove", "take the dependency out");
+        },
+        run};
 }
 
 }  // namespace envar::cli

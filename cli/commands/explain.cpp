@@ -31,7 +31,8 @@ std::string wrapped(std::string_view text, std::size_t width) {
 }
 
 void explain_code(Terminal& out, const text::Code& code) {
-    out.line(fmt::format("{} ({}): {}", out.styled(code.code, Style::strong), text::severity_name(code.severity), code.title));
+    out.line(fmt::format("{} ({}): {}", out.styled(code.code, Style::strong), text::severity_name(code.severity),
+                         code.title));
     out.line();
     out.line(wrapped(code.explanation, 96));
     if (!code.example.empty()) {
@@ -54,7 +55,10 @@ std::string plain_path(std::string_view path) {
 
 void explain_field(Terminal& out, std::string_view document, const model::FieldInfo& field) {
     out.line(fmt::format("{} in the {}: {}", out.styled(plain_path(field.path), Style::strong),
-                         document == "module" ? "module manifest" : document == "workspace" ? "workspace file" : "card", field.help));
+                         document == "module"      ? "module manifest"
+                         : document == "workspace" ? "workspace file"
+                                                   : "card",
+                         field.help));
     out.line(fmt::format("  type      {}", model::type_name(field.type)));
     out.line(fmt::format("  required  {}", field.required ? "yes" : "no"));
     if (!field.values.empty()) out.line(fmt::format("  values    {}", fmt::join(field.values, ", ")));
@@ -70,7 +74,8 @@ bool explain_fields(Terminal& out, const std::string& wanted) {
         std::vector<std::vector<std::string>> inner;
         for (const auto* field : table.rows) {
             const std::string path = plain_path(field->path);
-            if (path == wanted || (path.size() > wanted.size() && wanted.find('.') == std::string::npos && path.ends_with("." + wanted))) {
+            if (path == wanted || (path.size() > wanted.size() && wanted.find('.') == std::string::npos &&
+                                   path.ends_with("." + wanted))) {
                 if (found) out.line();
                 explain_field(out, table.document, *field);
                 found = true;
@@ -87,23 +92,25 @@ bool explain_fields(Terminal& out, const std::string& wanted) {
 }
 
 void requirement_grammar(Terminal& out) {
-    out.line("A requirement says which versions will do:\n"
-             "\n"
-             "  any                  every release\n"
-             "  >=1.1, <2            comparators joined by `,`: all must hold\n"
-             "  =1.1.4 | >=1.3       alternatives joined by `|`: one must hold\n"
-             "  compatible 1.2       at least 1.2, below the next breaking version (2.0.0; for 0.2: 0.3.0)\n"
-             "  !=1.2.3              anything but that\n"
-             "\n"
-             "A partial version stands for all versions that begin so: =1.2 is any 1.2.x, >1.2 begins at 1.3.0,\n"
-             "<1.2 ends before 1.2.0, <=1.2 takes in all of 1.2.x. Pre-releases take part only where a comparator\n"
-             "names one of the same major.minor.patch, or with `prereleases = true` in the workspace file.");
+    out.line(
+        "A requirement says which versions will do:\n"
+        "\n"
+        "  any                  every release\n"
+        "  >=1.1, <2            comparators joined by `,`: all must hold\n"
+        "  =1.1.4 | >=1.3       alternatives joined by `|`: one must hold\n"
+        "  compatible 1.2       at least 1.2, below the next breaking version (2.0.0; for 0.2: 0.3.0)\n"
+        "  !=1.2.3              anything but that\n"
+        "\n"
+        "A partial version stands for all versions that begin so: =1.2 is any 1.2.x, >1.2 begins at 1.3.0,\n"
+        "<1.2 ends before 1.2.0, <=1.2 takes in all of 1.2.x. Pre-releases take part only where a comparator\n"
+        "names one of the same major.minor.patch, or with `prereleases = true` in the workspace file.");
 }
 
 Outcome list_all(Terminal& out) {
     Table table{{"code", "severity", "what it says"}, {}};
     for (const auto& code : text::codes())
-        table.rows.push_back({std::string(code.code), std::string(text::severity_name(code.severity)), std::string(code.title)});
+        table.rows.push_back(
+            {std::string(code.code), std::string(text::severity_name(code.severity)), std::string(code.title)});
     out.table(table);
     return fine;
 }
@@ -113,7 +120,8 @@ Outcome run(Invocation& invocation) {
     if (invocation.words.empty()) return list_all(out);
     const std::string& word = invocation.words[0];
     std::string upper = word;
-    std::transform(upper.begin(), upper.end(), upper.begin(), [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
+    std::transform(upper.begin(), upper.end(), upper.begin(),
+                   [](unsigned char c) { return static_cast<char>(std::toupper(c)); });
     if (const text::Code* code = text::find_code(upper)) {
         explain_code(out, *code);
         return fine;
@@ -131,19 +139,26 @@ Outcome run(Invocation& invocation) {
             known.push_back(known.back().substr(known.back().rfind('.') + 1));
         }
     const std::string near = text::did_you_mean(word, known);
-    return text::fail(text::FailureKind::answer_is_no, fmt::format("`{}` is no code and no field", word),
-                      near.empty() ? "`envar explain` lists the codes, `envar explain module` the fields of [module]" : near);
+    return text::fail(
+        text::FailureKind::answer_is_no, fmt::format("`{}` is no code and no field", word),
+        near.empty() ? "`envar explain` lists the codes, `envar explain module` the fields of [module]" : near);
 }
 
 }  // namespace
 
 Command explain_command() {
-    return {"explain", "Look", "[CODE|FIELD]", 0, 1, "tell what a finding or a field means",
+    return {"explain",
+            "Look",
+            "[CODE|FIELD]",
+            0,
+            1,
+            "tell what a finding or a field means",
             "  envar explain EV304              what the finding means and what to do\n"
             "  envar explain dependency         the fields of [[dependency]]\n"
             "  envar explain module.identity    one field\n"
             "  envar explain requirement        how version requirements are written",
-            nullptr, run};
+            nullptr,
+            run};
 }
 
 }  // namespace envar::cli

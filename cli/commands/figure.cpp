@@ -15,7 +15,8 @@ Outcome run(Invocation& invocation) {
     const std::string& kind = invocation.words[0];
     if (kind != "dependencies" && kind != "order") {
         const std::string near = text::did_you_mean(kind, {"dependencies", "order"});
-        return text::fail(text::FailureKind::wrong_usage, fmt::format("there is no figure `{}`", kind), near.empty() ? "use dependencies or order" : near);
+        return text::fail(text::FailureKind::wrong_usage, fmt::format("there is no figure `{}`", kind),
+                          near.empty() ? "use dependencies or order" : near);
     }
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
@@ -49,10 +50,16 @@ Outcome run(Invocation& invocation) {
 }  // namespace
 
 Command figure_command() {
-    return {"figure", "Look", "dependencies|order", 1, 1, "draw who needs whom, or the load order",
+    return {"figure",
+            "Show",
+            "dependencies|order",
+            1,
+            1,
+            "draw who needs whom, or the load order",
             "Leaves NAME.svg, NAME.png and NAME.dot in the results folder.\n\n"
             "  envar figure dependencies\n  envar figure order --target viewer",
-            nullptr, run};
+            nullptr,
+            run};
 }
 
 }  // namespace envar::cli

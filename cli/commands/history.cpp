@@ -15,8 +15,13 @@ Outcome run(Invocation& invocation) {
     Table table{{"number", "time", "files", "state", "command"}, {}};
     nlohmann::ordered_json rows = nlohmann::ordered_json::array();
     for (const auto& entry : files::history(*root)) {
-        table.rows.push_back({std::to_string(entry.number), entry.time, std::to_string(entry.files.size()), entry.undone ? "taken back" : "done", entry.command});
-        rows.push_back({{"number", entry.number}, {"time", entry.time}, {"command", entry.command}, {"files", entry.files}, {"undone", entry.undone}});
+        table.rows.push_back({std::to_string(entry.number), entry.time, std::to_string(entry.files.size()),
+                              entry.undone ? "taken back" : "done", entry.command});
+        rows.push_back({{"number", entry.number},
+                        {"time", entry.time},
+                        {"command", entry.command},
+                        {"files", entry.files},
+                        {"undone", entry.undone}});
     }
     auto print = leave_results(invocation, *root, "history", {{"changes", rows}}, &table);
     if (!print) return tl::unexpected(print.error());
@@ -32,7 +37,8 @@ Outcome run(Invocation& invocation) {
 }  // namespace
 
 Command history_command() {
-    return {"history", "Change", "", 0, 0, "list the changes that were made", "The newest change comes first.", nullptr, run};
+    return {"history", "Take back", "", 0, 0, "list the changes that were made", "The newest change comes first.",
+            nullptr,   run};
 }
 
 }  // namespace envar::cli

@@ -31,8 +31,11 @@ void list(Invocation& invocation, const std::vector<model::Card>& cards) {
     for (const auto& card : cards) {
         const std::string installed = installed_text(card, invocation.variable("PATH"));
         table.rows.push_back({card.name.value, card.kind, installed, card.origin, card.summary});
-        rows.push_back({{"host", card.name.value}, {"kind", card.kind}, {"installed", installed},
-                        {"card", card.origin}, {"summary", card.summary}});
+        rows.push_back({{"host", card.name.value},
+                        {"kind", card.kind},
+                        {"installed", installed},
+                        {"card", card.origin},
+                        {"summary", card.summary}});
     }
     if (invocation.shared.json) {
         invocation.terminal->raw(ordered_json{{"hosts", rows}}.dump(2) + "\n");
@@ -56,31 +59,35 @@ void show(Invocation& invocation, const model::Card& card) {
     row("entry file", card.entry_file);
     row("looked up as", fmt::format("{}", fmt::join(card.candidates, ", then ")));
     for (const auto& variable : card.variables)
-        row("search variable", fmt::format("{}, entries separated by `{}`{}", variable.name, variable.separator,
-                                           variable.cannot_hold.empty() ? "" : fmt::format("; cannot hold any of `{}`", variable.cannot_hold)));
+        row("search variable",
+            fmt::format(
+                "{}, entries separated by `{}`{}", variable.name, variable.separator,
+                variable.cannot_hold.empty() ? "" : fmt::format("; cannot hold any of `{}`", variable.cannot_hold)));
     row("phases", fmt::format("{}", fmt::join(card.phases, ", ")));
     row("takes notice", card.notice);
     out.line("\nblueprints");
     for (const auto& blueprint : card.blueprints) {
         out.line(fmt::format("  {:<16} {}", blueprint.name, blueprint.summary));
         for (const auto& file : card.files) {
-            const bool in = file.blueprints.empty() ||
-                            std::find(file.blueprints.begin(), file.blueprints.end(), blueprint.name) != file.blueprints.end();
-            if (in) out.line(fmt::format("    {:<22} {}, {}{}", file.path, file.generated ? "generated" : "yours", file.purpose,
-                                         file.per_search ? " (once, in the search folder)" : ""));
+            const bool in = file.blueprints.empty() || std::find(file.blueprints.begin(), file.blueprints.end(),
+                                                                 blueprint.name) != file.blueprints.end();
+            if (in)
+                out.line(fmt::format("    {:<22} {}, {}{}", file.path, file.generated ? "generated" : "yours",
+                                     file.purpose, file.per_search ? " (once, in the search folder)" : ""));
         }
     }
 }
 
-Outcome check_cards(Invocation& invocation, const std::vector<model::Card>& cards, std::vector<text::Finding> findings,
-                    const std::string& name) {
+Outcome check_cards(Invocation& invocation, const std::vector<model::Card>& cards,
+                    std::vector<text::Finding> findings, const std::string& name) {
     for (const auto& card : cards)
         if (name.empty() || card.name.value == name)
             for (auto& finding : check::check_card(card)) findings.push_back(std::move(finding));
     text::sort_findings(findings);
-    for (const auto& finding : findings) invocation.terminal->finding(finding);
-    if (findings.empty()) invocation.terminal->remark(name.empty() ? counted(cards.size(), "card") + " checked, nothing found"
-                                                                   : fmt::format("the card {} is sound", name));
+    invocation.terminal->findings(findings);
+    if (findings.empty())
+        invocation.terminal->remark(name.empty() ? counted(cards.size(), "card") + " checked, nothing found"
+                                                 : fmt::format("the card {} is sound", name));
     return findings.empty() ? fine : answer_is_no;
 }
 
@@ -93,11 +100,13 @@ Outcome run(Invocation& invocation) {
     const auto cards = model::load_cards(card_folders(invocation, root), root.value_or(invocation.folder), findings);
     if (verb == "list" && name.empty()) {
         list(invocation, cards);
-        if (!findings.empty()) invocation.terminal->warn("there are cards with faults; `envar hosts check` shows them");
+        if (!findings.empty())
+            invocation.terminal->warn("there are cards with faults; `envar hosts check` shows them");
         return fine;
     }
     if (verb != "show" && verb != "check")
-        return text::fail(text::FailureKind::wrong_usage, fmt::format("`hosts` knows no `{}`", verb), "use `hosts`, `hosts show HOST` or `hosts check [HOST]`");
+        return text::fail(text::FailureKind::wrong_usage, fmt::format("`hosts` knows no `{}`", verb),
+                          "use `hosts`, `hosts show HOST` or `hosts check [HOST]`");
     if (!name.empty())
         if (auto card = known_card(cards, name); !card) return tl::unexpected(card.error());
     if (verb == "check") {
@@ -107,7 +116,9 @@ Outcome run(Invocation& invocation) {
         }
         return check_cards(invocation, cards, std::move(findings), name);
     }
-    if (name.empty()) return text::fail(text::FailureKind::wrong_usage, "`hosts show` needs the name of a host", "`envar hosts` lists them");
+    if (name.empty())
+        return text::fail(text::FailureKind::wrong_usage, "`hosts show` needs the name of a host",
+                          "`envar hosts` lists them");
     show(invocation, **known_card(cards, name));
     return fine;
 }
@@ -115,13 +126,20 @@ Outcome run(Invocation& invocation) {
 }  // namespace
 
 Command hosts_command() {
-    return {"hosts", "Start", "[show|check] [HOST]", 0, 2, "list, show or check the cards of hosts",
-            "A card teaches Envar one host: names, layout, search path, files, trial. Cards come with Envar, from\n"
-            "$XDG_DATA_HOME/envar/hosts and from the workspace's folder `hosts`; of two with one name the nearest counts.\n\n"
-            "  envar hosts                 the hosts, and which are installed\n"
-            "  envar hosts show lua        what the card says, and its blueprints\n"
-            "  envar hosts check           patterns, templates and examples of every card",
-            nullptr, run};
+    return {
+        "hosts",
+        "Start",
+        "[show|check] [HOST]",
+        0,
+        2,
+        "list, show or check the cards of hosts",
+        "A card teaches Envar one host: names, layout, search path, files, trial. Cards come with Envar, from\n"
+        "$XDG_DATA_HOME/envar/hosts and from the workspace's folder `hosts`; of two with one name the nearest counts.\n\n"
+        "  envar hosts                 the hosts, and which are installed\n"
+        "  envar hosts show lua        what the card says, and its blueprints\n"
+        "  envar hosts check           patterns, templates and examples of every card",
+        nullptr,
+        run};
 }
 
 }  // namespace envar::cli

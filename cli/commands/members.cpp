@@ -17,7 +17,11 @@ ordered_json parameter_rows(const model::Member* declared, const members::FoundM
     ordered_json rows = ordered_json::array();
     if (declared != nullptr && !declared->parameters.empty()) {
         for (const auto& p : declared->parameters)
-            rows.push_back({{"name", p.name}, {"type", p.type}, {"required", p.required}, {"default", p.preset}, {"summary", p.summary}});
+            rows.push_back({{"name", p.name},
+                            {"type", p.type},
+                            {"required", p.required},
+                            {"default", p.preset},
+                            {"summary", p.summary}});
     } else if (found != nullptr) {
         for (const auto& name : found->parameters)
             rows.push_back({{"name", name}, {"type", ""}, {"required", true}, {"default", ""}, {"summary", ""}});
@@ -34,10 +38,12 @@ class Listing {
         ordered_json rows = ordered_json::array();
         for (const auto& found : scan_.members) {
             const auto& declared = module_.manifest.members;
-            const auto match = std::find_if(declared.begin(), declared.end(), [&](const auto& m) { return m.name.value == found.name; });
+            const auto match = std::find_if(declared.begin(), declared.end(),
+                                            [&](const auto& m) { return m.name.value == found.name; });
             rows.push_back(row(match == declared.end() ? nullptr : &*match, &found, table));
         }
-        for (const auto* declared : members::compare(module_.manifest, scan_).not_found) rows.push_back(row(declared, nullptr, table));
+        for (const auto* declared : members::compare(module_.manifest, scan_).not_found)
+            rows.push_back(row(declared, nullptr, table));
         return rows;
     }
 
@@ -45,16 +51,25 @@ class Listing {
     ordered_json row(const model::Member* declared, const members::FoundMember* found, Table& table) const {
         const std::string name = declared != nullptr ? declared->name.value : found->name;
         const std::string kind = declared != nullptr ? declared->kind : found->kind;
-        const std::string summary = declared != nullptr && !declared->summary.empty() ? declared->summary : found != nullptr ? found->summary : "";
+        const std::string summary = declared != nullptr && !declared->summary.empty() ? declared->summary
+                                    : found != nullptr                                ? found->summary
+                                                                                      : "";
         const std::string& file = found != nullptr ? scan_.source.file() : module_.source.file();
-        const std::size_t line = found != nullptr ? found->line : module_.source.position(declared->name.span.begin).line;
+        const std::size_t line =
+            found != nullptr ? found->line : module_.source.position(declared->name.span.begin).line;
         ordered_json parameters = parameter_rows(declared, found);
         std::string names;
         for (const auto& p : parameters) names += (names.empty() ? "" : ", ") + p["name"].get<std::string>();
-        table.rows.push_back({module_.name(), name, kind, names, fmt::format("{}:{}", file, line), declared != nullptr ? "yes" : "no",
-                              found != nullptr ? "yes" : "no", summary});
-        return {{"name", name}, {"kind", kind}, {"file", file}, {"line", line}, {"parameters", parameters}, {"summary", summary},
-                {"declared", declared != nullptr}, {"found", found != nullptr}};
+        table.rows.push_back({module_.name(), name, kind, names, fmt::format("{}:{}", file, line),
+                              declared != nullptr ? "yes" : "no", found != nullptr ? "yes" : "no", summary});
+        return {{"name", name},
+                {"kind", kind},
+                {"file", file},
+                {"line", line},
+                {"parameters", parameters},
+                {"summary", summary},
+                {"declared", declared != nullptr},
+                {"found", found != nullptr}};
     }
 
     const model::Module& module_;
@@ -74,13 +89,16 @@ Outcome run(Invocation& invocation) {
         const auto scan = members::scan(module, *card, space->root);
         const auto comparison = members::compare(module.manifest, scan);
         differs = differs || !comparison.not_found.empty() || !comparison.not_listed.empty();
-        modules.push_back({{"module", module.name()}, {"version", module.version()}, {"members", Listing(module, scan).build(table)}});
+        modules.push_back({{"module", module.name()},
+                           {"version", module.version()},
+                           {"members", Listing(module, scan).build(table)}});
     }
     auto print = leave_results(invocation, space->root, "members", {{"modules", modules}}, &table);
     if (!print) return tl::unexpected(print.error());
     if (*print) {
         invocation.terminal->table(table);
-        invocation.terminal->remark(differs ? "\nthe manifest and the source differ" : "\nthe manifests and the sources agree");
+        invocation.terminal->remark(differs ? "\nthe manifest and the source differ"
+                                            : "\nthe manifests and the sources agree");
     }
     return differs ? answer_is_no : fine;
 }
@@ -88,11 +106,17 @@ Outcome run(Invocation& invocation) {
 }  // namespace
 
 Command members_command() {
-    return {"members", "Look", "[MODULE]", 0, 1, "compare declared members with those in the source",
+    return {"members",
+            "Shape",
+            "[MODULE]",
+            0,
+            1,
+            "compare declared members with those in the source",
             "Lists what each module exports: what its manifest declares and what its entry file defines, with\n"
             "parameters and the first line of the comment above.\n\n"
             "  envar members\n  envar members star_field",
-            nullptr, run};
+            nullptr,
+            run};
 }
 
 }  // namespace envar::cli

@@ -30,12 +30,15 @@ std::string purpose_of(const model::Module& module, const model::Card* card, con
                        const emit::Survey& survey) {
     if (path == model::manifest_name) return "the manifest: the single truth about the module";
     for (const auto& file : survey.files)
-        if (file.path == module.folder / path) return fmt::format("{} (generated, {})", file.purpose, emit::drift_name(file.drift));
-    if (card != nullptr && members::entry_file(module, *card) == module.folder / path) return "entry file: loaded first (yours)";
+        if (file.path == module.folder / path)
+            return fmt::format("{} (generated, {})", file.purpose, emit::drift_name(file.drift));
+    if (card != nullptr && members::entry_file(module, *card) == module.folder / path)
+        return "entry file: loaded first (yours)";
     return "yours";
 }
 
-void walk(const std::filesystem::path& folder, const std::string& prefix, std::vector<std::string>& paths, int depth = 0) {
+void walk(const std::filesystem::path& folder, const std::string& prefix, std::vector<std::string>& paths,
+          int depth = 0) {
     for (const auto& name : files::list_folder(folder)) {
         if (files::is_folder(folder / name) && !files::link_target(folder / name) && depth < 12) {
             walk(folder / name, prefix + name + "/", paths, depth + 1);
@@ -48,14 +51,18 @@ void walk(const std::filesystem::path& folder, const std::string& prefix, std::v
 Outcome show_tree(Invocation& invocation, const model::Space& space, const std::string& name) {
     if (auto known = known_modules(space, {name}); !known) return tl::unexpected(known.error());
     const model::Module* module = space.module(name);
-    if (module == nullptr) return text::fail(text::FailureKind::answer_is_no, fmt::format("the manifest of `{}` cannot be read", name), "`envar check` shows why");
+    if (module == nullptr)
+        return text::fail(text::FailureKind::answer_is_no, fmt::format("the manifest of `{}` cannot be read", name),
+                          "`envar check` shows why");
     const model::Card* card = space.card(module->manifest.host.value);
     const auto survey = emit::survey(space, {name}, false);
     std::vector<std::string> paths;
     walk(module->folder, "", paths);
     std::vector<TreeItem> items;
     for (const auto& path : paths) items.push_back({path, purpose_of(*module, card, path, survey)});
-    invocation.terminal->tree(fmt::format("{}/   {} {} for {}", module->shown_folder, name, module->version(), module->manifest.host.value), items);
+    invocation.terminal->tree(
+        fmt::format("{}/   {} {} for {}", module->shown_folder, name, module->version(), module->manifest.host.value),
+        items);
     return fine;
 }
 
@@ -73,34 +80,51 @@ Outcome run(Invocation& invocation) {
     for (const auto& module : space->modules) {
         const auto& manifest = module.manifest;
         if (invocation.flag("host") && manifest.host.value != invocation.text("host")) continue;
-        if (invocation.flag("tag") && std::find(manifest.tags.begin(), manifest.tags.end(), invocation.text("tag")) == manifest.tags.end()) continue;
+        if (invocation.flag("tag") &&
+            std::find(manifest.tags.begin(), manifest.tags.end(), invocation.text("tag")) == manifest.tags.end())
+            continue;
         const bool in_target = loaded.count(module.name()) != 0;
         std::vector<std::string> member_names;
         for (const auto& member : manifest.members) member_names.push_back(member.name.value);
-        table.rows.push_back({module.name(), module.version(), manifest.host.value, module.shown_folder, std::to_string(member_names.size()),
-                              joined(dependency_names(manifest)), joined(manifest.tags)});
+        table.rows.push_back({module.name(), module.version(), manifest.host.value, module.shown_folder,
+                              std::to_string(member_names.size()), joined(dependency_names(manifest)),
+                              joined(manifest.tags)});
         if (!question->target.empty()) table.rows.back().push_back(in_target ? "yes" : "no");
-        rows.push_back({{"module", module.name()}, {"version", module.version()}, {"host", manifest.host.value},
-                        {"folder", module.shown_folder}, {"summary", manifest.summary}, {"members", member_names},
-                        {"needs", dependency_names(manifest)}, {"tags", manifest.tags}, {"loaded", in_target}});
+        rows.push_back({{"module", module.name()},
+                        {"version", module.version()},
+                        {"host", manifest.host.value},
+                        {"folder", module.shown_folder},
+                        {"summary", manifest.summary},
+                        {"members", member_names},
+                        {"needs", dependency_names(manifest)},
+                        {"tags", manifest.tags},
+                        {"loaded", in_target}});
     }
     auto print = leave_results(invocation, space->root, "modules", {{"modules", rows}}, &table);
     if (!print) return tl::unexpected(print.error());
     if (!*print) return fine;
     if (table.rows.empty()) {
-        invocation.terminal->remark(space->modules.empty() ? "no modules yet; make one with `envar scaffold`" : "no module fits");
+        invocation.terminal->remark(space->modules.empty() ? "no modules yet; make one with `envar scaffold`"
+                                                           : "no module fits");
     } else {
         invocation.terminal->table(table);
-        invocation.terminal->remark(fmt::format("\n{}; `?` marks what is optional", counted(table.rows.size(), "module")));
+        invocation.terminal->remark(
+            fmt::format("\n{}; `?` marks what is optional", counted(table.rows.size(), "module")));
     }
-    for (const auto& name : space->broken_names) invocation.terminal->warn(fmt::format("the manifest of `{}` cannot be read; `envar check` shows why", name));
+    for (const auto& name : space->broken_names)
+        invocation.terminal->warn(fmt::format("the manifest of `{}` cannot be read; `envar check` shows why", name));
     return fine;
 }
 
 }  // namespace
 
 Command modules_command() {
-    return {"modules", "Look", "", 0, 0, "list the modules of the workspace, or one module's files",
+    return {"modules",
+            "Look",
+            "",
+            0,
+            0,
+            "list the modules of the workspace, or one module's files",
             "  envar modules                     all modules\n"
             "  envar modules --host lua --tag sky\n"
             "  envar modules --target viewer     which of them the target loads\n"

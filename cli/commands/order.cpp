@@ -16,26 +16,41 @@ using nlohmann::ordered_json;
 ordered_json to_json(const order::Order& order) {
     ordered_json placed = ordered_json::array();
     for (const auto& p : order.placed)
-        placed.push_back({{"position", p.position}, {"module", p.module}, {"version", p.version}, {"host", p.host}, {"phase", p.phase},
-                          {"wave", p.wave}, {"needs", p.needs}, {"after", p.after}});
+        placed.push_back({{"position", p.position},
+                          {"module", p.module},
+                          {"version", p.version},
+                          {"host", p.host},
+                          {"phase", p.phase},
+                          {"wave", p.wave},
+                          {"needs", p.needs},
+                          {"after", p.after}});
     ordered_json skipped = ordered_json::array();
     for (const auto& s : order.skipped) skipped.push_back({{"module", s.module}, {"reason", s.reason}});
     ordered_json cycles = ordered_json::array();
     for (const auto& c : order.cycles) cycles.push_back(c.modules);
     ordered_json missing = ordered_json::array();
-    for (const auto& m : order.missing) missing.push_back({{"module", m.module}, {"required_by", m.required_by}, {"versions", m.versions}});
-    return {{"order", placed}, {"skipped", skipped}, {"cycles", cycles}, {"missing", missing}, {"notes", order.notes}};
+    for (const auto& m : order.missing)
+        missing.push_back({{"module", m.module},
+                           {"required_by", m.required_by},
+                           {"versions", m.versions},
+                           {"file", m.file},
+                           {"line", m.line}});
+    return {
+        {"order", placed}, {"skipped", skipped}, {"cycles", cycles}, {"missing", missing}, {"notes", order.notes}};
 }
 
 void print_trouble(Terminal& out, const order::Order& order) {
     for (const auto& m : order.missing)
-        out.line(fmt::format("{} {} needs {} {}, which is not there ({}:{})", out.styled("missing:", Style::bad), m.required_by, m.module,
-                             m.versions, m.file, m.line));
+        out.line(fmt::format("{} {} needs {} {}, which is not there ({}:{})", out.styled("missing:", Style::bad),
+                             m.required_by, m.module, m.versions, m.file, m.line));
     for (const auto& cycle : order.cycles) {
-        out.line(fmt::format("{} {} needs {}", out.styled("circle:", Style::bad), fmt::join(cycle.modules, " needs "), cycle.modules.front()));
-        for (const auto& edge : cycle.edges) out.line(fmt::format("  {} needs {} ({}:{})", edge.from, edge.to, edge.file, edge.line));
+        out.line(fmt::format("{} {} needs {}", out.styled("circle:", Style::bad), fmt::join(cycle.modules, " needs "),
+                             cycle.modules.front()));
+        for (const auto& edge : cycle.edges)
+            out.line(fmt::format("  {} needs {} ({}:{})", edge.from, edge.to, edge.file, edge.line));
     }
-    for (const auto& s : order.skipped) out.line(fmt::format("{} {}: {}", out.styled("not loaded:", Style::warning), s.module, s.reason));
+    for (const auto& s : order.skipped)
+        out.line(fmt::format("{} {}: {}", out.styled("not loaded:", Style::warning), s.module, s.reason));
     for (const auto& note : order.notes) out.line(fmt::format("{} {}", out.styled("note:", Style::accent), note));
 }
 
@@ -47,7 +62,8 @@ Outcome run(Invocation& invocation) {
     const auto order = order::load_order(*question);
     Table table{{" ", "module", "version", "host", "phase", "wave", "needs"}, {}};
     for (const auto& p : order.placed)
-        table.rows.push_back({std::to_string(p.position), p.module, p.version, p.host, p.phase, std::to_string(p.wave), fmt::format("{}", fmt::join(p.needs, ", "))});
+        table.rows.push_back({std::to_string(p.position), p.module, p.version, p.host, p.phase,
+                              std::to_string(p.wave), fmt::format("{}", fmt::join(p.needs, ", "))});
     Table for_file = table;
     for_file.head[0] = "position";
     auto print = leave_results(invocation, space->root, "order", to_json(order), &for_file);
@@ -57,7 +73,8 @@ Outcome run(Invocation& invocation) {
     Terminal& out = *invocation.terminal;
     if (!table.rows.empty()) out.table(table);
     if (table.rows.empty()) out.remark("there is nothing to load");
-    const bool trouble = !order.missing.empty() || !order.cycles.empty() || !order.skipped.empty() || !order.notes.empty();
+    const bool trouble =
+        !order.missing.empty() || !order.cycles.empty() || !order.skipped.empty() || !order.notes.empty();
     if (trouble) out.line();
     print_trouble(out, order);
     return status;
@@ -66,11 +83,18 @@ Outcome run(Invocation& invocation) {
 }  // namespace
 
 Command order_command() {
-    return {"order", "Look", "", 0, 0, "show the load order, and what cannot be loaded",
-            "Dependencies come first, then phases, then names; modules of one wave may load at the same time. Circles\n"
-            "and missing modules are told with the places to blame. Exit status 1 when there are any.\n\n"
-            "  envar order\n  envar order --target viewer --platform windows",
-            nullptr, run};
+    return {
+        "order",
+        "Find and order",
+        "",
+        0,
+        0,
+        "show the load order, and what cannot be loaded",
+        "Dependencies come first, then phases, then names; modules of one wave may load at the same time. Circles\n"
+        "and missing modules are told with the places to blame. Exit status 1 when there are any.\n\n"
+        "  envar order\n  envar order --target viewer --platform windows",
+        nullptr,
+        run};
 }
 
 }  // namespace envar::cli

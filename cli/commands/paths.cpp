@@ -45,12 +45,19 @@ Outcome run(Invocation& invocation) {
         for (const auto& entry : paths.back().entries) {
             const bool own = !entry.span.empty();
             faults = faults || (own && !entry.fault.empty());
-            all.rows.push_back({card->name.value, std::to_string(entry.position), shown(entry.folder, space->root), entry.from,
-                                entry.fault.empty() ? "fine" : entry.fault});
-            entries.push_back({{"position", entry.position}, {"folder", entry.folder}, {"from", entry.from}, {"exists", entry.exists},
-                               {"fault", entry.fault}, {"tried", entry.patterns}});
+            all.rows.push_back({card->name.value, std::to_string(entry.position), shown(entry.folder, space->root),
+                                entry.from, entry.fault.empty() ? "fine" : entry.fault});
+            entries.push_back({{"position", entry.position},
+                               {"folder", entry.folder},
+                               {"from", entry.from},
+                               {"exists", entry.exists},
+                               {"fault", entry.fault},
+                               {"tried", entry.patterns}});
         }
-        hosts.push_back({{"host", card->name.value}, {"variable", paths.back().variable}, {"active", paths.back().active}, {"entries", entries}});
+        hosts.push_back({{"host", card->name.value},
+                         {"variable", paths.back().variable},
+                         {"active", paths.back().active},
+                         {"entries", entries}});
     }
     auto print = leave_results(invocation, space->root, "paths", {{"hosts", hosts}}, &all);
     if (!print) return tl::unexpected(print.error());
@@ -62,28 +69,38 @@ Outcome run(Invocation& invocation) {
     for (std::size_t i = 0; i < paths.size(); ++i) {
         if (i > 0) out.line();
         const auto& path = paths[i];
-        out.line(fmt::format("{} {}", out.styled(path.host, Style::strong), path.variable.empty() ? "" : "(" + path.variable + ")"));
+        out.line(fmt::format("{} {}", out.styled(path.host, Style::strong),
+                             path.variable.empty() ? "" : "(" + path.variable + ")"));
         Table table{{" ", "folder", "from", "state"}, {}};
         for (const auto& entry : path.entries)
-            table.rows.push_back({std::to_string(entry.position), shown(entry.folder, space->root), entry.from, entry.fault.empty() ? "fine" : entry.fault});
+            table.rows.push_back({std::to_string(entry.position), shown(entry.folder, space->root), entry.from,
+                                  entry.fault.empty() ? "fine" : entry.fault});
         out.table(table);
-        inactive = inactive || (!path.active && !path.variable.empty() && !search::workspace_folders(*space, *(*cards)[i]).empty());
+        inactive = inactive || (!path.active && !path.variable.empty() &&
+                                !search::workspace_folders(*space, *(*cards)[i]).empty());
     }
-    if (inactive) out.remark("\nthis shell does not have the workspace's entries yet: eval \"$(envar session --shell bash)\"");
+    if (inactive)
+        out.remark("\nthis shell does not have the workspace's entries yet: eval \"$(envar session --shell bash)\"");
     return status;
 }
 
 }  // namespace
 
 Command paths_command() {
-    return {"paths", "Look", "", 0, 0, "show a host's search path, entry by entry",
-            "The workspace's own entries come first, as a session puts them; then what the environment holds; then the\n"
-            "host's defaults. Exit status 1 when an entry of the workspace is at fault.\n\n"
-            "  envar paths\n  envar paths --host lua",
-            [](options::options_description_easy_init option) {
-                option("host", options::value<std::string>()->value_name("H"), "only this host");
-            },
-            run};
+    return {
+        "paths",
+        "Find and order",
+        "",
+        0,
+        0,
+        "show a host's search path, entry by entry",
+        "The workspace's own entries come first, as a session puts them; then what the environment holds; then the\n"
+        "host's defaults. Exit status 1 when an entry of the workspace is at fault.\n\n"
+        "  envar paths\n  envar paths --host lua",
+        [](options::options_description_easy_init option) {
+            option("host", options::value<std::string>()->value_name("H"), "only this host");
+        },
+        run};
 }
 
 }  // namespace envar::cli

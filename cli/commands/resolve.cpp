@@ -17,13 +17,21 @@ using nlohmann::ordered_json;
 ordered_json to_json(const resolve::Resolution& resolution) {
     ordered_json selected = ordered_json::array();
     for (const auto& s : resolution.selected)
-        selected.push_back({{"module", s.module}, {"version", s.version}, {"host", s.host}, {"origin", s.origin}, {"required_by", s.required_by}});
+        selected.push_back({{"module", s.module},
+                            {"version", s.version},
+                            {"host", s.host},
+                            {"origin", s.origin},
+                            {"required_by", s.required_by}});
     ordered_json unsolved = nullptr;
     if (resolution.unsolved) {
         ordered_json requirements = ordered_json::array();
         for (const auto& r : resolution.unsolved->requirements)
-            requirements.push_back({{"module", r.module}, {"version", r.version}, {"requires", r.requires_module},
-                                    {"versions", r.versions}, {"file", r.file}, {"line", r.line}});
+            requirements.push_back({{"module", r.module},
+                                    {"version", r.version},
+                                    {"requires", r.requires_module},
+                                    {"versions", r.versions},
+                                    {"file", r.file},
+                                    {"line", r.line}});
         unsolved = {{"sentences", resolution.unsolved->sentences}, {"requirements", requirements}};
     }
     return {{"selected", selected}, {"unsolved", unsolved}};
@@ -32,15 +40,18 @@ ordered_json to_json(const resolve::Resolution& resolution) {
 Table table_of(const resolve::Resolution& resolution) {
     Table table{{"module", "version", "host", "origin", "required by"}, {}};
     for (const auto& s : resolution.selected)
-        table.rows.push_back({s.module, s.version, s.host, s.origin, fmt::format("{}", fmt::join(s.required_by, ", "))});
+        table.rows.push_back(
+            {s.module, s.version, s.host, s.origin, fmt::format("{}", fmt::join(s.required_by, ", "))});
     return table;
 }
 
-Outcome explain_choice(Invocation& invocation, const resolve::Question& question, const resolve::Resolution& resolution) {
+Outcome explain_choice(Invocation& invocation, const resolve::Question& question,
+                       const resolve::Resolution& resolution) {
     const std::string name = invocation.text("why");
     const auto lines = resolve::why(question, resolution, name);
     if (lines.empty())
-        return text::fail(text::FailureKind::answer_is_no, fmt::format("`{}` was not chosen", name), "nothing that is loaded needs it");
+        return text::fail(text::FailureKind::answer_is_no, fmt::format("`{}` was not chosen", name),
+                          "nothing that is loaded needs it");
     for (std::size_t i = 0; i < lines.size(); ++i) invocation.terminal->line((i == 0 ? "" : "  ") + lines[i]);
     return fine;
 }
@@ -50,10 +61,12 @@ Outcome write_lock(Invocation& invocation, const Desk& desk, const resolve::Reso
     const auto path = desk.space.root / resolve::lock_name;
     const auto before = files::read_file(path, std::size_t{16} << 20U);
     files::Plan plan{desk.space.root, {}};
-    plan.add({path, before ? std::optional(*before) : std::nullopt, resolve::lock_text(resolution), "the versions that were chosen"});
+    plan.add({path, before ? std::optional(*before) : std::nullopt, resolve::lock_text(resolution),
+              "the versions that were chosen"});
     plan.drop_idle();
     if (plan.empty()) {
-        if (!invocation.shared.json) invocation.terminal->remark(fmt::format("{} holds this already", resolve::lock_name));
+        if (!invocation.shared.json)
+            invocation.terminal->remark(fmt::format("{} holds this already", resolve::lock_name));
         return fine;
     }
     if (!invocation.shared.json || invocation.shared.dry_run) return carry_out(invocation, plan, desk.lock, {});
@@ -69,7 +82,8 @@ Outcome run(Invocation& invocation) {
     if (invocation.flag("why") && !resolution.unsolved) return explain_choice(invocation, *question, resolution);
     const Table table = table_of(resolution);
     const bool show_diff_only = invocation.shared.json && invocation.shared.dry_run;
-    auto print = show_diff_only ? text::Result<bool>(false) : leave_results(invocation, desk->space.root, "resolve", to_json(resolution), &table);
+    auto print = show_diff_only ? text::Result<bool>(false)
+                                : leave_results(invocation, desk->space.root, "resolve", to_json(resolution), &table);
     if (!print) return tl::unexpected(print.error());
     Terminal& out = *invocation.terminal;
     if (resolution.unsolved) {
@@ -94,14 +108,20 @@ Outcome run(Invocation& invocation) {
 }  // namespace
 
 Command resolve_command() {
-    return {"resolve", "Build", "", 0, 0, "choose versions and write the lock",
-            "Takes the modules of the workspace (or what --target loads), follows their dependencies, and checks every\n"
-            "requirement and pin. Without --target and --platform the choice is written to lock.envar.toml.\n\n"
-            "  envar resolve\n  envar resolve --why sidereal\n  envar resolve --target viewer",
-            [](options::options_description_easy_init option) {
-                option("why", options::value<std::string>()->value_name("M"), "who asks for a module, and with what");
-            },
-            run};
+    return {
+        "resolve",
+        "Shape",
+        "",
+        0,
+        0,
+        "choose versions and write the lock",
+        "Takes the modules of the workspace (or what --target loads), follows their dependencies, and checks every\n"
+        "requirement and pin. Without --target and --platform the choice is written to lock.envar.toml.\n\n"
+        "  envar resolve\n  envar resolve --why sidereal\n  envar resolve --target viewer",
+        [](options::options_description_easy_init option) {
+            option("why", options::value<std::string>()->value_name("M"), "who asks for a module, and with what");
+        },
+        run};
 }
 
 }  // namespace envar::cli

@@ -39,7 +39,8 @@ text::Result<life::ScaffoldOrder> order_of(const Invocation& invocation) {
     for (const auto& setting : invocation.texts("set")) {
         const std::size_t equals = setting.find('=');
         if (equals == std::string::npos)
-            return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no KEY=VALUE", setting), "as in --set summary=\"Places the stars.\"");
+            return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no KEY=VALUE", setting),
+                              "as in --set summary=\"Places the stars.\"");
         order.settings[setting.substr(0, equals)] = setting.substr(equals + 1);
     }
     order.identity = fresh_identity();
@@ -54,16 +55,22 @@ Outcome run(Invocation& invocation) {
     auto plan = life::scaffold_plan(desk->space, *order);
     if (!plan) return tl::unexpected(plan.error());
     const model::Card& card = *desk->space.card(order->host);
-    std::vector<std::string> next = {
-        fmt::format("next: write the module in its entry file, then `envar check {0} && envar trial {0}`", order->name)};
-    if (!card.notice.empty()) next.push_back(fmt::format("a {} that is running already: {}", card.name.value, card.notice));
+    std::vector<std::string> next = {fmt::format(
+        "next: write the module in its entry file, then `envar check {0} && envar trial {0}`", order->name)};
+    if (!card.notice.empty())
+        next.push_back(fmt::format("a {} that is running already: {}", card.name.value, card.notice));
     return carry_out(invocation, *plan, desk->lock, next);
 }
 
 }  // namespace
 
 Command scaffold_command() {
-    return {"scaffold", "Start", "NAME", 1, 1, "make a new module that checks and loads at once",
+    return {"scaffold",
+            "Start",
+            "NAME",
+            1,
+            1,
+            "make a new module that checks and loads at once",
             "Writes the manifest, the files of a blueprint and what is generated from the manifest, and makes the\n"
             "module known to the workspace and on the host's search path.\n\n"
             "  envar scaffold sidereal --host lua --module-version 1.1.4\n"
@@ -71,13 +78,20 @@ Command scaffold_command() {
             "  envar scaffold night_log --host bash --set summary=\"Writes the night's log.\"",
             [](options::options_description_easy_init option) {
                 using Texts = std::vector<std::string>;
-                option("host", options::value<std::string>()->value_name("H"), "the host that loads it; `envar hosts` lists them")  //
-                    ("blueprint", options::value<std::string>()->value_name("B"), "the set of files; `envar hosts show H` lists them")  //
-                    ("module-version", options::value<std::string>()->value_name("V"), "version to begin with; else 0.1.0")  //
-                    ("in", options::value<std::string>()->value_name("FOLDER"), "folder it is made in; else the host's first search folder")  //
-                    ("member", options::value<Texts>()->composing()->value_name("M"), "an exported function; may be repeated")  //
-                    ("depend", options::value<Texts>()->composing()->value_name("\"NAME REQ\""), "a dependency; may be repeated")  //
-                    ("set", options::value<Texts>()->composing()->value_name("K=V"), "summary, license or author; may be repeated");
+                option("host", options::value<std::string>()->value_name("H"),
+                       "the host that loads it; `envar hosts` lists them")  //
+                    ("blueprint", options::value<std::string>()->value_name("B"),
+                     "the set of files; `envar hosts show H` lists them")  //
+                    ("module-version", options::value<std::string>()->value_name("V"),
+                     "version to begin with; else 0.1.0")  //
+                    ("in", options::value<std::string>()->value_name("FOLDER"),
+                     "folder it is made in; else the host's first search folder")  //
+                    ("member", options::value<Texts>()->composing()->value_name("M"),
+                     "an exported function; may be repeated")  //
+                    ("depend", options::value<Texts>()->composing()->value_name("\"NAME REQ\""),
+                     "a dependency; may be repeated")  //
+                    ("set", options::value<Texts>()->composing()->value_name("K=V"),
+                     "summary, license or author; may be repeated");
             },
             run};
 }

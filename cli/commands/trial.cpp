@@ -18,28 +18,45 @@ ordered_json to_json(const trial::Trial& trial) {
     for (const auto& host : trial.hosts) {
         ordered_json modules = ordered_json::array();
         for (const auto& m : host.modules)
-            modules.push_back({{"module", m.module}, {"agrees", m.agrees()}, {"predicted_file", m.predicted_file}, {"picked_file", m.picked_file},
-                               {"predicted_position", m.predicted_position}, {"actual_position", m.actual_position}, {"version", m.version},
-                               {"milliseconds", m.milliseconds}, {"expected_members", m.expected_members}, {"seen_members", m.seen_members},
-                               {"error", m.error}, {"differences", m.differences}});
-        hosts.push_back({{"host", host.host}, {"program", host.program}, {"version", host.version}, {"milliseconds", host.milliseconds},
-                         {"trouble", host.trouble}, {"folder", host.folder}, {"modules", modules}});
+            modules.push_back({{"module", m.module},
+                               {"agrees", m.agrees()},
+                               {"predicted_file", m.predicted_file},
+                               {"picked_file", m.picked_file},
+                               {"predicted_position", m.predicted_position},
+                               {"actual_position", m.actual_position},
+                               {"version", m.version},
+                               {"milliseconds", m.milliseconds},
+                               {"expected_members", m.expected_members},
+                               {"seen_members", m.seen_members},
+                               {"error", m.error},
+                               {"differences", m.differences}});
+        hosts.push_back({{"host", host.host},
+                         {"program", host.program},
+                         {"version", host.version},
+                         {"milliseconds", host.milliseconds},
+                         {"trouble", host.trouble},
+                         {"folder", host.folder},
+                         {"modules", modules}});
     }
     return {{"agrees", trial.agrees()}, {"hosts", hosts}, {"untried", trial.untried}};
 }
 
 void print_host(Terminal& out, const trial::HostTrial& host, const std::filesystem::path& root) {
-    out.line(fmt::format("{} {} ({}), {:.0f} ms", out.styled(host.host, Style::strong), host.version, host.program, host.milliseconds));
+    out.line(fmt::format("{} {} ({}), {:.0f} ms", out.styled(host.host, Style::strong), host.version, host.program,
+                         host.milliseconds));
     Table table{{" ", "module", "version", "members", "ms", "file", "as predicted"}, {}};
     for (const auto& m : host.modules)
-        table.rows.push_back({m.actual_position == 0 ? "-" : std::to_string(m.actual_position), m.module, m.version.empty() ? "-" : m.version,
-                              std::to_string(m.seen_members.size()), fmt::format("{:.1f}", m.milliseconds),
+        table.rows.push_back({m.actual_position == 0 ? "-" : std::to_string(m.actual_position), m.module,
+                              m.version.empty() ? "-" : m.version, std::to_string(m.seen_members.size()),
+                              fmt::format("{:.1f}", m.milliseconds),
                               m.picked_file.empty() ? "-" : shown(m.picked_file, root),
                               m.agrees() ? out.styled("yes", Style::good) : out.styled("no", Style::bad)});
     out.table(table);
     for (const auto& m : host.modules) {
-        for (const auto& difference : m.differences) out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), difference));
-        if (!m.error.empty()) out.line(fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong), m.error));
+        for (const auto& difference : m.differences)
+            out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), difference));
+        if (!m.error.empty())
+            out.line(fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong), m.error));
     }
     if (!host.trouble.empty()) out.line(fmt::format("  {} {}", out.styled("trouble:", Style::bad), host.trouble));
     if (!host.folder.empty()) out.line(fmt::format("  kept: {}", host.folder));
@@ -61,12 +78,15 @@ Outcome run(Invocation& invocation) {
     if (invocation.flag("seconds")) settings.time_limit = invocation.values["seconds"].as<double>();
     auto trial = trial::run_trial(settings);
     if (!trial) return tl::unexpected(trial.error());
-    Table rows{{"host", "module", "predicted_file", "picked_file", "predicted_position", "actual_position", "agrees"}, {}};
+    Table rows{{"host", "module", "predicted_file", "picked_file", "predicted_position", "actual_position", "agrees"},
+               {}};
     std::size_t modules = 0;
     for (const auto& host : trial->hosts)
         for (const auto& m : host.modules) {
             ++modules;
-            rows.rows.push_back({m.host, m.module, m.predicted_file, m.picked_file, std::to_string(m.predicted_position), std::to_string(m.actual_position), m.agrees() ? "yes" : "no"});
+            rows.rows.push_back({m.host, m.module, m.predicted_file, m.picked_file,
+                                 std::to_string(m.predicted_position), std::to_string(m.actual_position),
+                                 m.agrees() ? "yes" : "no"});
         }
     auto print = leave_results(invocation, space->root, "trial", to_json(*trial), &rows);
     if (!print) return tl::unexpected(print.error());
@@ -77,11 +97,13 @@ Outcome run(Invocation& invocation) {
         if (i > 0) out.line();
         print_host(out, trial->hosts[i], space->root);
     }
-    for (const auto& line : trial->untried) out.line(fmt::format("{} {}", out.styled("not tried:", Style::warning), line));
+    for (const auto& line : trial->untried)
+        out.line(fmt::format("{} {}", out.styled("not tried:", Style::warning), line));
     if (modules == 0) {
         out.remark("there is nothing to load");
     } else {
-        out.remark(status == fine ? fmt::format("\n{} loaded as predicted", counted(modules, "module")) : "\nthe trial differs from the prediction");
+        out.remark(status == fine ? fmt::format("\n{} loaded as predicted", counted(modules, "module"))
+                                  : "\nthe trial differs from the prediction");
     }
     return status;
 }
@@ -89,16 +111,22 @@ Outcome run(Invocation& invocation) {
 }  // namespace
 
 Command trial_command() {
-    return {"trial", "Run", "[MODULE…]", 0, 10000, "load modules in the real host and compare with the prediction",
-            "Starts each host in an empty folder with a scrubbed environment and a time limit, loads the modules (with what\n"
-            "they need) and compares the file picked, the order, the version and the members with what `locate`, `order`\n"
-            "and `members` predict. Exit status 1 when anything differs, 3 when a host is not installed.\n\n"
-            "  envar trial\n  envar trial star_field --keep",
-            [](options::options_description_easy_init option) {
-                option("keep", "leave the folder that the host was started in")  //
-                    ("seconds", options::value<double>()->value_name("S"), "time limit for each host; else the card's");
-            },
-            run};
+    return {
+        "trial",
+        "Run",
+        "[MODULE…]",
+        0,
+        10000,
+        "load modules in the real host and compare with the prediction",
+        "Starts each host in an empty folder with a scrubbed environment and a time limit, loads the modules (with what\n"
+        "they need) and compares the file picked, the order, the version and the members with what `locate`, `order`\n"
+        "and `members` predict. Exit status 1 when anything differs, 3 when a host is not installed.\n\n"
+        "  envar trial\n  envar trial star_field --keep",
+        [](options::options_description_easy_init option) {
+            option("keep", "leave the folder that the host was started in")  //
+                ("seconds", options::value<double>()->value_name("S"), "time limit for each host; else the card's");
+        },
+        run};
 }
 
 }  // namespace envar::cli

@@ -22,8 +22,10 @@ Outcome run(Invocation& invocation) {
     if (out.quiet()) return fine;
     std::vector<TreeItem> items;
     for (const auto& change : plan->changes)
-        items.push_back({change.path.lexically_relative(*root).generic_string(),
-                         !change.after ? "removed again" : !change.before ? "back again" : "as it was before"});
+        items.push_back({change.path.lexically_relative(*root).generic_string(), !change.after ? "removed again"
+                                                                                 : !change.before
+                                                                                     ? "back again"
+                                                                                     : "as it was before"});
     out.line(fmt::format("took back: {} ({})", undone->command, undone->time));
     out.tree(root->filename().string() + "/", items);
     return fine;
@@ -32,11 +34,18 @@ Outcome run(Invocation& invocation) {
 }  // namespace
 
 Command undo_command() {
-    return {"undo", "Change", "", 0, 0, "take the last change back",
-            "Every command that writes is one change, recorded with what the files held before. `undo` takes back the\n"
-            "newest one that is not taken back yet. It refuses when a file was changed since, so that nothing is lost.\n\n"
-            "  envar undo --dry-run\n  envar undo\n  envar history",
-            nullptr, run};
+    return {
+        "undo",
+        "Take back",
+        "",
+        0,
+        0,
+        "take the last change back",
+        "Every command that writes is one change, recorded with what the files held before. `undo` takes back the\n"
+        "newest one that is not taken back yet. It refuses when a file was changed since, so that nothing is lost.\n\n"
+        "  envar undo --dry-run\n  envar undo\n  envar history",
+        nullptr,
+        run};
 }
 
 }  // namespace envar::cli

@@ -19,7 +19,8 @@ void example_matches(const model::Card& card, const std::string& pattern, const 
     const re2::RE2 compiled(pattern, re2::RE2::Quiet);
     if (!compiled.ok()) return;  // has its own finding
     if (whole ? re2::RE2::FullMatch(example, compiled) : re2::RE2::PartialMatch(example, compiled)) return;
-    findings.push_back(card.source.finding("EV802", span, fmt::format("the pattern `{}` does not match `{}`", pattern, example),
+    findings.push_back(card.source.finding("EV802", span,
+                                           fmt::format("the pattern `{}` does not match `{}`", pattern, example),
                                            "mend the pattern or its example"));
 }
 
@@ -30,8 +31,9 @@ void template_works(const model::Card& card, const std::string& file, Findings& 
     if (rendered) return;
     const std::size_t at = card.source.text().find(file);
     const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + file.size()};
-    findings.push_back(card.source.finding("EV803", span, fmt::format("the template `{}` cannot be used: {}", file, rendered.error().message),
-                                           "templates lie beside the card and are plain Mustache"));
+    findings.push_back(card.source.finding(
+        "EV803", span, fmt::format("the template `{}` cannot be used: {}", file, rendered.error().message),
+        "templates lie beside the card and are plain Mustache"));
 }
 
 void one_file_a_place(const model::Card& card, Findings& findings) {
@@ -45,10 +47,12 @@ void one_file_a_place(const model::Card& card, Findings& findings) {
         for (std::size_t j = 0; j < i; ++j)
             if (card.files[i].path == card.files[j].path && card.files[i].per_search == card.files[j].per_search &&
                 shared(card.files[i], card.files[j])) {
-                const std::size_t at = card.source.text().rfind(card.files[i].path);
-                findings.push_back(card.source.finding("EV804", {at, at + card.files[i].path.size()},
-                                                       fmt::format("two files are written to `{}`", card.files[i].path),
-                                                       "give each its own path"));
+                const std::string written = "\"" + card.files[i].path + "\"";
+                const std::size_t at = card.source.text().rfind(written);
+                const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + written.size()};
+                findings.push_back(card.source.finding(
+                    "EV804", span, fmt::format("two files are written to `{}`", card.files[i].path),
+                    "give each its own path"));
             }
 }
 

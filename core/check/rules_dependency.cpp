@@ -31,7 +31,8 @@ std::string unknown_hint(const Space& space, const Module& module, const std::st
 void one_dependency(const Space& space, const Module& module, const Dependency& d, Findings& findings) {
     const std::string& wanted = d.module.value;
     if (wanted == module.name()) {
-        findings.push_back(module.source.finding("EV302", d.module.span, fmt::format("`{}` depends on itself", wanted),
+        findings.push_back(module.source.finding("EV302", d.module.span,
+                                                 fmt::format("`{}` depends on itself", wanted),
                                                  "take the table out, or name the module that was meant"));
         return;
     }
@@ -39,7 +40,8 @@ void one_dependency(const Space& space, const Module& module, const Dependency& 
     const Module* other = space.module(wanted);
     if (other == nullptr) {
         if (d.optional) return;
-        findings.push_back(module.source.finding("EV301", d.module.span, fmt::format("there is no module `{}`", wanted),
+        findings.push_back(module.source.finding("EV301", d.module.span,
+                                                 fmt::format("there is no module `{}`", wanted),
                                                  unknown_hint(space, module, wanted)));
         return;
     }
@@ -48,14 +50,14 @@ void one_dependency(const Space& space, const Module& module, const Dependency& 
             "EV304", d.versions_span.empty() ? d.module.span : d.versions_span,
             fmt::format("`{}` is there as {}, which `{}` leaves out", wanted, other->version(),
                         d.versions.is_any() ? "any" : d.versions.text),
-            d.versions.is_any() ? "a pre-release is only taken where a requirement names one, or with `prereleases = true`"
-                                : fmt::format("widen the requirement, or raise {} ({})", wanted, other->source.file())));
+            d.versions.is_any()
+                ? "a pre-release is only taken where a requirement names one, or with `prereleases = true`"
+                : fmt::format("widen the requirement, or raise {} ({})", wanted, other->source.file())));
     if (other->manifest.host.value != module.manifest.host.value)
-        findings.push_back(module.source.finding(
-            "EV308", d.module.span,
-            fmt::format("`{}` is a module for {}, which {} cannot load", wanted, other->manifest.host.value,
-                        module.manifest.host.value),
-            "the two are ordered, but neither host loads the other's files"));
+        findings.push_back(module.source.finding("EV308", d.module.span,
+                                                 fmt::format("`{}` is a module for {}, which {} cannot load", wanted,
+                                                             other->manifest.host.value, module.manifest.host.value),
+                                                 "the two are ordered, but neither host loads the other's files"));
 }
 
 }  // namespace
@@ -64,11 +66,13 @@ void dependencies(const Facts& facts, Findings& findings) {
     for (const Module& module : facts.space.modules) {
         const auto& all = module.manifest.dependencies;
         for (std::size_t i = 0; i < all.size(); ++i) {
-            const auto same = std::find_if(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(i),
-                                           [&](const Dependency& d) { return d.module.value == all[i].module.value; });
+            const auto same =
+                std::find_if(all.begin(), all.begin() + static_cast<std::ptrdiff_t>(i),
+                             [&](const Dependency& d) { return d.module.value == all[i].module.value; });
             if (same != all.begin() + static_cast<std::ptrdiff_t>(i)) {
                 findings.push_back(module.source.finding(
-                    "EV303", all[i].module.span, fmt::format("the dependency on `{}` is declared twice", all[i].module.value),
+                    "EV303", all[i].module.span,
+                    fmt::format("the dependency on `{}` is declared twice", all[i].module.value),
                     fmt::format("it stands first on line {}", module.source.position(same->module.span.begin).line)));
             } else {
                 one_dependency(facts.space, module, all[i], findings);
@@ -82,7 +86,8 @@ void soft_order(const Facts& facts, Findings& findings) {
         for (const model::Word& after : module.manifest.entry.after) {
             if (facts.space.module(after.value) != nullptr || facts.space.is_broken(after.value)) continue;
             const std::string near = text::did_you_mean(after.value, module_names(facts.space));
-            findings.push_back(module.source.finding("EV306", after.span, fmt::format("there is no module `{}`", after.value),
+            findings.push_back(module.source.finding("EV306", after.span,
+                                                     fmt::format("there is no module `{}`", after.value),
                                                      near.empty() ? "it is passed over" : near));
         }
 }
@@ -102,7 +107,8 @@ void conditions(const Facts& facts, Findings& findings) {
             if (hint.empty())
                 hint = known.empty() ? fmt::format("the workspace declares no {} at all", what)
                                      : fmt::format("the workspace declares: {}", fmt::join(known, ", "));
-            findings.push_back(module.source.finding("EV307", word.span, fmt::format("there is no {} `{}`", what, name), hint));
+            findings.push_back(
+                module.source.finding("EV307", word.span, fmt::format("there is no {} `{}`", what, name), hint));
         }
     };
     for (const Module& module : facts.space.modules) {
@@ -120,7 +126,8 @@ void cycles(const Facts& facts, Findings& findings) {
         if (cycle.modules.size() < 2) continue;  // itself: has its own code
         std::string chain = fmt::format("{}", fmt::join(cycle.modules, " needs "));
         std::string places;
-        for (const order::Edge& edge : cycle.edges) places += fmt::format("{}{}:{}", places.empty() ? "" : ", ", edge.file, edge.line);
+        for (const order::Edge& edge : cycle.edges)
+            places += fmt::format("{}{}:{}", places.empty() ? "" : ", ", edge.file, edge.line);
         const order::Edge& first = cycle.edges.front();
         const Module& module = *facts.space.module(first.from);
         findings.push_back(module.source.finding("EV305", first.span,
@@ -134,9 +141,9 @@ void workspace_names(const Facts& facts, Findings& findings) {
     const auto report = [&](const model::Word& name, std::string_view where) {
         if (name.value.empty() || space.module(name.value) != nullptr || space.is_broken(name.value)) return;
         const std::string near = text::did_you_mean(name.value, module_names(space));
-        findings.push_back(space.document.source.finding("EV301", name.span,
-                                                         fmt::format("there is no module `{}` for {}", name.value, where),
-                                                         near.empty() ? "`envar modules` lists those that there are" : near));
+        findings.push_back(space.document.source.finding(
+            "EV301", name.span, fmt::format("there is no module `{}` for {}", name.value, where),
+            near.empty() ? "`envar modules` lists those that there are" : near));
     };
     for (const auto& target : space.settings.targets)
         for (const auto& module : target.modules) report(module, fmt::format("the target {}", target.name.value));
@@ -156,11 +163,11 @@ void phase_order(const Facts& facts, Findings& findings) {
             const Module* other = facts.space.module(d.module.value);
             if (other == nullptr || other->manifest.host.value != module.manifest.host.value) continue;
             if (rank(*other) <= rank(module)) continue;
-            findings.push_back(module.source.finding(
-                "EV602", d.module.span,
-                fmt::format("`{}` is loaded in phase `{}`, behind `{}`", other->name(), other->manifest.entry.phase.value,
-                            module.name()),
-                "move one of the two to another phase"));
+            findings.push_back(
+                module.source.finding("EV602", d.module.span,
+                                      fmt::format("`{}` is loaded in phase `{}`, behind `{}`", other->name(),
+                                                  other->manifest.entry.phase.value, module.name()),
+                                      "move one of the two to another phase"));
         }
 }
 

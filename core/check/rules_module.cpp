@@ -44,7 +44,8 @@ void known_host(const Facts& facts, Findings& findings) {
         if (host.value.empty() || facts.space.card(host.value) != nullptr) return;
         std::string hint = text::did_you_mean(host.value, cards);
         if (hint.empty()) hint = "`envar hosts` lists the cards that there are";
-        findings.push_back(source.finding("EV207", host.span, fmt::format("there is no card for the host `{}`", host.value), hint));
+        findings.push_back(
+            source.finding("EV207", host.span, fmt::format("there is no card for the host `{}`", host.value), hint));
     };
     for (const Module& module : facts.space.modules) report(module.source, module.manifest.host);
     for (const auto& search : facts.space.settings.search) report(facts.space.document.source, search.host);
@@ -52,7 +53,8 @@ void known_host(const Facts& facts, Findings& findings) {
 
 void module_name(const Facts& facts, Findings& findings) {
     for (const Module& module : facts.space.modules) {
-        if (const Card* card = facts.space.card(module.manifest.host.value)) name_against_card(module, *card, findings);
+        if (const Card* card = facts.space.card(module.manifest.host.value))
+            name_against_card(module, *card, findings);
         const std::string folder = module.folder.filename().string();
         if (folder == module.name()) continue;
         findings.push_back(module.source.finding(
@@ -85,18 +87,20 @@ void entry_file(const Facts& facts, Findings& findings) {
         const std::string shown = files::shown_path(file, module.folder);
         const text::Span span = declared.value.empty() ? module.manifest.module_span : declared.span;
         if (!files::resolves_inside(file, module.folder)) {
-            findings.push_back(module.source.finding("EV204", span,
-                                                     fmt::format("the entry file `{}` leaves the module through a link", shown),
-                                                     "put the file itself into the module"));
+            findings.push_back(module.source.finding(
+                "EV204", span, fmt::format("the entry file `{}` leaves the module through a link", shown),
+                "put the file itself into the module"));
         } else if (!files::is_file(file)) {
-            const std::string near = text::did_you_mean(file.filename().string(), files::list_folder(file.parent_path()));
+            const std::string near =
+                text::did_you_mean(file.filename().string(), files::list_folder(file.parent_path()));
             const bool folder = files::is_folder(file);
             findings.push_back(module.source.finding(
                 "EV203", span,
                 folder ? fmt::format("the entry file `{}` is a folder", shown)
                        : fmt::format("the entry file `{}` is not there", shown),
-                near.empty() || folder ? fmt::format("write it, or name another file in `[entry] file` ({})", module.shown_folder)
-                                       : near));
+                near.empty() || folder
+                    ? fmt::format("write it, or name another file in `[entry] file` ({})", module.shown_folder)
+                    : near));
         }
     }
 }
@@ -106,7 +110,8 @@ void load_phase(const Facts& facts, Findings& findings) {
         const Card* card = facts.space.card(module.manifest.host.value);
         const model::EntryPoint& entry = module.manifest.entry;
         if (card == nullptr) continue;
-        const bool known = std::find(card->phases.begin(), card->phases.end(), entry.phase.value) != card->phases.end();
+        const bool known =
+            std::find(card->phases.begin(), card->phases.end(), entry.phase.value) != card->phases.end();
         if (!entry.phase.value.empty() && !known)
             findings.push_back(module.source.finding(
                 "EV113", entry.phase.span, fmt::format("{} has no phase `{}`", card->name.value, entry.phase.value),
@@ -121,8 +126,10 @@ void members_in_source(const Facts& facts, Findings& findings) {
             for (std::size_t j = 0; j < i; ++j)
                 if (declared[i].name.value == declared[j].name.value) {
                     findings.push_back(module->source.finding(
-                        "EV703", declared[i].name.span, fmt::format("the member `{}` is listed twice", declared[i].name.value),
-                        fmt::format("it stands first on line {}", module->source.position(declared[j].name.span.begin).line)));
+                        "EV703", declared[i].name.span,
+                        fmt::format("the member `{}` is listed twice", declared[i].name.value),
+                        fmt::format("it stands first on line {}",
+                                    module->source.position(declared[j].name.span.begin).line)));
                     break;
                 }
         const Card& card = *facts.space.card(module->manifest.host.value);
@@ -133,14 +140,15 @@ void members_in_source(const Facts& facts, Findings& findings) {
         for (const model::Member* member : comparison.not_found) {
             std::string hint = text::did_you_mean(member->name.value, found);
             if (hint.empty()) hint = fmt::format("define it in {}, or take it off the list", scan.source.file());
-            findings.push_back(module->source.finding("EV701", member->name.span,
-                                                      fmt::format("{} does not define `{}`", scan.source.file(), member->name.value),
-                                                      hint));
+            findings.push_back(module->source.finding(
+                "EV701", member->name.span,
+                fmt::format("{} does not define `{}`", scan.source.file(), member->name.value), hint));
         }
         for (const members::FoundMember* member : comparison.not_listed)
-            findings.push_back(scan.source.finding("EV702", member->span,
-                                                   fmt::format("`{}` is exported, but the manifest does not list it", member->name),
-                                                   "`envar members` compares the two"));
+            findings.push_back(
+                scan.source.finding("EV702", member->span,
+                                    fmt::format("`{}` is exported, but the manifest does not list it", member->name),
+                                    "`envar members` compares the two"));
     }
 }
 

@@ -52,7 +52,8 @@ void on_search_path(const Facts& facts, Findings& findings) {
             findings.push_back(module.source.finding(
                 "EV403", module.manifest.name.span,
                 fmt::format("{} finds {} before this module", card->name.value, found.chosen->file),
-                fmt::format("change the order of the [[search]] tables, or rename one; `envar locate {}` shows all", module.name())));
+                fmt::format("change the order of the [[search]] tables, or rename one; `envar locate {}` shows all",
+                            module.name())));
         } else {
             findings.push_back(module.source.finding(
                 "EV402", module.manifest.name.span,
@@ -69,19 +70,22 @@ void generated_files(const Facts& facts, Findings& findings) {
         const text::Source source(files::shown_path(file.path, facts.space.root), file.there.value_or(""));
         switch (file.drift) {
             case emit::Drift::current:
-            case emit::Drift::orphan: break;
+            case emit::Drift::orphan:
+                break;
             case emit::Drift::missing:
                 findings.push_back(source.finding("EV503", {}, "the generated file is missing", "run `envar emit`"));
                 break;
             case emit::Drift::stale:
-                findings.push_back(source.finding("EV502", {}, "the generated file is out of date", "run `envar emit`"));
+                findings.push_back(
+                    source.finding("EV502", {}, "the generated file is out of date", "run `envar emit`"));
                 break;
             case emit::Drift::edited:
                 findings.push_back(source.finding("EV501", {}, "the generated file was edited by hand",
                                                   "`envar emit --dry-run --overwrite` shows what would be lost"));
                 break;
             case emit::Drift::foreign:
-                findings.push_back(source.finding("EV504", {}, "a file that Envar did not make lies where a generated one belongs",
+                findings.push_back(source.finding("EV504", {},
+                                                  "a file that Envar did not make lies where a generated one belongs",
                                                   "move it away; it is never overwritten"));
                 break;
         }
@@ -95,21 +99,22 @@ void lock_fits(const Facts& facts, Findings& findings) {
         const Module* module = facts.space.module(locked.module);
         if (module == nullptr) {
             if (!facts.space.is_broken(locked.module))
-                findings.push_back(lock->source.finding("EV601", locked.span,
-                                                        fmt::format("the lock holds `{}`, which is gone", locked.module),
-                                                        "run `envar resolve`"));
+                findings.push_back(lock->source.finding(
+                    "EV601", locked.span, fmt::format("the lock holds `{}`, which is gone", locked.module),
+                    "run `envar resolve`"));
         } else if (module->version() != locked.version) {
-            findings.push_back(lock->source.finding(
-                "EV601", locked.span,
-                fmt::format("the lock holds {} {}, the workspace has {}", locked.module, locked.version, module->version()),
-                "run `envar resolve`"));
+            findings.push_back(lock->source.finding("EV601", locked.span,
+                                                    fmt::format("the lock holds {} {}, the workspace has {}",
+                                                                locked.module, locked.version, module->version()),
+                                                    "run `envar resolve`"));
         }
     }
     for (const Module& module : facts.space.modules) {
         const bool held = std::any_of(lock->modules.begin(), lock->modules.end(),
                                       [&](const auto& locked) { return locked.module == module.name(); });
         if (!held)
-            findings.push_back(lock->source.finding("EV601", {0, 1}, fmt::format("the lock does not hold `{}` yet", module.name()),
+            findings.push_back(lock->source.finding("EV601", {0, 1},
+                                                    fmt::format("the lock does not hold `{}` yet", module.name()),
                                                     "run `envar resolve`"));
     }
 }

@@ -39,7 +39,8 @@ std::optional<Header> find_header(const std::string& content) {
     return Header{words.substr(space + 1), words.substr(0, space), end + 1};
 }
 
-text::Result<std::string> rendered(const model::Card& card, const model::CardFile& file, const nlohmann::json& values) {
+text::Result<std::string> rendered(const model::Card& card, const model::CardFile& file,
+                                   const nlohmann::json& values) {
     auto template_text = search::read_template(card, file.template_file);
     if (!template_text) return template_text;
     return text::render(*template_text, values, search::dialect_of(card));
@@ -54,9 +55,15 @@ void compare_with_disk(GeneratedFile& file, const std::string& name) {
     }
     file.there = std::move(*content);
     switch (authorship(*file.there, name)) {
-        case Authorship::foreign: file.drift = Drift::foreign; break;
-        case Authorship::edited: file.drift = Drift::edited; break;
-        case Authorship::untouched: file.drift = *file.there == file.wanted ? Drift::current : Drift::stale; break;
+        case Authorship::foreign:
+            file.drift = Drift::foreign;
+            break;
+        case Authorship::edited:
+            file.drift = Drift::edited;
+            break;
+        case Authorship::untouched:
+            file.drift = *file.there == file.wanted ? Drift::current : Drift::stale;
+            break;
     }
 }
 
@@ -78,7 +85,7 @@ class Surveyor {
   private:
     void module_files(const model::Module& module) {
         const model::Card* card = space_.card(module.manifest.host.value);
-        if (card == nullptr || !module.manifest.version) return;
+        if (card == nullptr || !module.sound) return;
         auto wanted = generated_files(module.manifest, *card, module.folder, space_.settings.name.value);
         if (!wanted) {
             survey_.findings.push_back(
@@ -121,8 +128,8 @@ class Surveyor {
                 survey_.findings.push_back(card.source.finding("EV803", {}, body.error().message, body.error().hint));
                 continue;
             }
-            GeneratedFile generated{fs::path(folders.front()) / file.path, file.purpose, "", with_header(card, file.path, *body),
-                                    std::nullopt, Drift::missing};
+            GeneratedFile generated{fs::path(folders.front()) / file.path, file.purpose, "",
+                                    with_header(card, file.path, *body),   std::nullopt, Drift::missing};
             compare_with_disk(generated, file.path);
             survey_.files.push_back(std::move(generated));
         }
@@ -138,12 +145,18 @@ class Surveyor {
 
 std::string_view drift_name(Drift drift) {
     switch (drift) {
-        case Drift::current: return "up to date";
-        case Drift::missing: return "missing";
-        case Drift::stale: return "out of date";
-        case Drift::edited: return "edited by hand";
-        case Drift::foreign: return "not made by Envar";
-        case Drift::orphan: return "left over";
+        case Drift::current:
+            return "up to date";
+        case Drift::missing:
+            return "missing";
+        case Drift::stale:
+            return "out of date";
+        case Drift::edited:
+            return "edited by hand";
+        case Drift::foreign:
+            return "not made by Envar";
+        case Drift::orphan:
+            return "left over";
     }
     return "";
 }
@@ -157,7 +170,7 @@ Authorship authorship(const std::string& content, const std::string& name) {
     const auto header = find_header(content);
     if (!header || header->name != name) return Authorship::foreign;
     return files::sha256(std::string_view(content).substr(header->body)) == header->digest ? Authorship::untouched
-                                                                                          : Authorship::edited;
+                                                                                           : Authorship::edited;
 }
 
 text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& manifest, const model::Card& card,
@@ -184,8 +197,8 @@ Survey survey(const model::Space& space, const std::vector<std::string>& modules
 files::Plan emit_plan(const Survey& survey, const fs::path& root, bool overwrite) {
     files::Plan plan{root, {}};
     for (const GeneratedFile& file : survey.files) {
-        const bool write = file.drift == Drift::missing || file.drift == Drift::stale ||
-                           (overwrite && file.drift == Drift::edited);
+        const bool write =
+            file.drift == Drift::missing || file.drift == Drift::stale || (overwrite && file.drift == Drift::edited);
         if (write) plan.add({file.path, file.there, file.wanted, file.purpose});
     }
     return plan;
@@ -195,7 +208,8 @@ files::Plan clean_plan(const Survey& survey, const fs::path& root, bool overwrit
     files::Plan plan{root, {}};
     for (const GeneratedFile& file : survey.files) {
         const bool ours = file.drift == Drift::current || file.drift == Drift::stale || file.drift == Drift::orphan;
-        if (ours || (overwrite && file.drift == Drift::edited)) plan.add({file.path, file.there, std::nullopt, "removed"});
+        if (ours || (overwrite && file.drift == Drift::edited))
+            plan.add({file.path, file.there, std::nullopt, "removed"});
     }
     return plan;
 }

@@ -28,18 +28,19 @@ enum class Drift {
 struct GeneratedFile {
     std::filesystem::path path;
     std::string purpose;
-    std::string module;                 // empty: of a search folder
-    std::string wanted;                 // the whole content, header included
-    std::optional<std::string> there;   // what lies there now
+    std::string module;                // empty: of a search folder
+    std::string wanted;                // the whole content, header included
+    std::optional<std::string> there;  // what lies there now
     Drift drift = Drift::missing;
 };
 
 struct Survey {
-    std::vector<GeneratedFile> files;      // by path
-    std::vector<text::Finding> findings;   // templates that could not be rendered
+    std::vector<GeneratedFile> files;     // by path
+    std::vector<text::Finding> findings;  // templates that could not be rendered
 };
 
-/// Every generated file of the named modules (all, when none is named) and of the search folders. With
+/// Every generated file of the named modules (all, when none is named; none of those whose manifest has errors)
+/// and of the search folders. With
 /// `orphans` the modules' folders are also walked for leftovers.
 [[nodiscard]] Survey survey(const model::Space& space, const std::vector<std::string>& modules, bool orphans);
 

@@ -8,8 +8,8 @@
 
 namespace envar::emit {
 
-/// name (also as module, and as name_kebab, name_camel, name_pascal, name_upper), version, host, summary, license, authors,
-/// entry, start, stop, workspace, dependencies (module, versions, optional, public, any, last), members
+/// name (also as module, and as name_kebab, name_camel, name_pascal, name_upper), version, host, summary, license,
+/// authors, entry, start, stop, workspace, dependencies (module, versions, optional, public, any, last), members
 /// (name, kind, summary, returns, parameters (name, type, summary, required, default, last), last).
 /// Conditional dependencies are not in the list: what is written holds everywhere.
 [[nodiscard]] nlohmann::json module_values(const model::Manifest& manifest, const model::Card& card,

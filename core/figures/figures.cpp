@@ -45,7 +45,8 @@ std::string label(std::initializer_list<std::string> lines) {
 }
 
 std::string_view fill_of(std::size_t index) {
-    static constexpr std::array<std::string_view, 6> fills = {"#e3eef6", "#fdf1dc", "#e2f3ec", "#f6e6ef", "#fbf8d8", "#ececec"};
+    static constexpr std::array<std::string_view, 6> fills = {"#e3eef6", "#fdf1dc", "#e2f3ec",
+                                                              "#f6e6ef", "#fbf8d8", "#ececec"};
     return fills.at(index % fills.size());
 }
 
@@ -86,8 +87,9 @@ class DependencyFigure {
         for (const auto& skipped : order.skipped) shown_.insert(skipped.module);
         for (const auto& cycle : order.cycles)
             for (const auto& edge : cycle.edges) circular_.insert({edge.from, edge.to});
-        out_ = graph_head(space_.settings.name.value + ": who needs whom",
-                          "solid: public, its users see it too · dashed: private · dotted: optional · orange: missing or in a circle");
+        out_ = graph_head(
+            space_.settings.name.value + ": who needs whom",
+            "solid: public, its users see it too · dashed: private · dotted: optional · orange: missing or in a circle");
         clusters();
         edges();
         return out_ + "}\n";
@@ -100,8 +102,9 @@ class DependencyFigure {
             if (shown_.count(module.name()) != 0) by_host[module.manifest.host.value].push_back(&module);
         std::size_t index = 0;
         for (const auto& [host, modules] : by_host) {
-            out_ += fmt::format("  subgraph {} {{\n    label={}; labeljust=l; fontsize=12; style=\"rounded\"; color=\"#b8b8b8\"; margin=14;\n",
-                                dot_string("cluster_" + host), dot_string(host));
+            out_ += fmt::format(
+                "  subgraph {} {{\n    label={}; labeljust=l; fontsize=12; style=\"rounded\"; color=\"#b8b8b8\"; margin=14;\n",
+                dot_string("cluster_" + host), dot_string(host));
             for (const Module* module : modules)
                 out_ += fmt::format("    {} [label={}, fillcolor={}];\n", dot_string(module->name()),
                                     label({module->name(), module->version()}), dot_string(fill_of(index)));
@@ -121,16 +124,20 @@ class DependencyFigure {
                 const std::string range = d.versions.is_any() ? "" : d.versions.text;
                 const std::string when = condition_text(d);
                 const bool red = circular_.count({module.name(), to}) != 0 || (!there && !d.optional);
-                out_ += fmt::format("  {} -> {} [style={}, label={}, color={}];\n", dot_string(module.name()), dot_string(to),
-                                    d.optional ? "dotted" : d.is_public ? "solid" : "dashed",
-                                    label({range, when.empty() ? "" : "when " + when}), dot_string(red ? alarm : ink));
+                out_ += fmt::format(
+                    "  {} -> {} [style={}, label={}, color={}];\n", dot_string(module.name()), dot_string(to),
+                    d.optional    ? "dotted"
+                    : d.is_public ? "solid"
+                                  : "dashed",
+                    label({range, when.empty() ? "" : "when " + when}), dot_string(red ? alarm : ink));
             }
         }
     }
 
     void absent(const Dependency& d, bool there) {
         if (!absent_.insert(d.module.value).second) return;
-        out_ += fmt::format("  {} [label={}, style=\"rounded,dashed\", color={}, fontcolor={}];\n", dot_string(d.module.value),
+        out_ += fmt::format("  {} [label={}, style=\"rounded,dashed\", color={}, fontcolor={}];\n",
+                            dot_string(d.module.value),
                             label({d.module.value, there ? "not in this target" : "not there"}),
                             dot_string(d.optional ? quiet : alarm), dot_string(d.optional ? quiet : alarm));
     }
@@ -176,16 +183,21 @@ std::string order_dot(const resolve::Question& question) {
     std::size_t index = 0;
     for (auto& [host, number] : hosts) number = index++;
     const std::string target = question.target.empty() ? "" : " for " + question.target;
-    std::string out = graph_head(question.space->settings.name.value + ": load order" + target,
-                                 "one wave may load at the same time, the first one is on the left · bold and blue: the longest chain · dotted: a wish to come after");
+    std::string out = graph_head(
+        question.space->settings.name.value + ": load order" + target,
+        "one wave may load at the same time, the first one is on the left · bold and blue: the longest chain · dotted: a wish to come after");
     for (const auto& [wave, members] : waves) {
-        out += fmt::format("  subgraph cluster_wave{0} {{\n    label=\"wave {0}\"; labeljust=l; fontsize=12; style=\"rounded\"; color=\"#b8b8b8\"; margin=14;\n", wave);
+        out += fmt::format(
+            "  subgraph cluster_wave{0} {{\n    label=\"wave {0}\"; labeljust=l; fontsize=12; style=\"rounded\"; color=\"#b8b8b8\"; margin=14;\n",
+            wave);
         for (const auto* placed : members)
-            out += fmt::format("    {} [label={}, fillcolor={}, color={}, penwidth={}];\n", dot_string(placed->module),
-                               label({fmt::format("{}. {}", placed->position, placed->module),
-                                      fmt::format("{} · {} · {}", placed->version, placed->host, placed->phase)}),
-                               dot_string(fill_of(hosts[placed->host])), dot_string(marked.count(placed->module) != 0 ? chain : quiet),
-                               marked.count(placed->module) != 0 ? 2.4 : 1.0);
+            out +=
+                fmt::format("    {} [label={}, fillcolor={}, color={}, penwidth={}];\n", dot_string(placed->module),
+                            label({fmt::format("{}. {}", placed->position, placed->module),
+                                   fmt::format("{} · {} · {}", placed->version, placed->host, placed->phase)}),
+                            dot_string(fill_of(hosts[placed->host])),
+                            dot_string(marked.count(placed->module) != 0 ? chain : quiet),
+                            marked.count(placed->module) != 0 ? 2.4 : 1.0);
         out += "  }\n";
     }
     for (const auto& placed : order.placed)
@@ -196,10 +208,12 @@ std::string order_dot(const resolve::Question& question) {
         }
     for (const auto& placed : order.placed)
         for (const auto& before : placed.after)
-            out += fmt::format("  {} -> {} [style=dotted, color={}];\n", dot_string(before), dot_string(placed.module), dot_string(quiet));
+            out += fmt::format("  {} -> {} [style=dotted, color={}];\n", dot_string(before),
+                               dot_string(placed.module), dot_string(quiet));
     for (const auto& skipped : order.skipped)
-        out += fmt::format("  {} [label={}, style=\"rounded,dashed\", color={}, fontcolor={}];\n", dot_string(skipped.module),
-                           label({skipped.module, "not loaded: " + skipped.reason}), dot_string(alarm), dot_string(alarm));
+        out += fmt::format("  {} [label={}, style=\"rounded,dashed\", color={}, fontcolor={}];\n",
+                           dot_string(skipped.module), label({skipped.module, "not loaded: " + skipped.reason}),
+                           dot_string(alarm), dot_string(alarm));
     return out + "}\n";
 }
 
@@ -221,8 +235,9 @@ text::Result<std::string> draw(const std::string& dot, const std::string& format
     const auto outcome = process::run(command);
     if (!outcome) return tl::unexpected(outcome.error());
     if (outcome->timed_out || outcome->exit_status != 0)
-        return text::fail(text::FailureKind::machine_failed,
-                          outcome->timed_out ? "Graphviz did not finish within 120 s" : "Graphviz refused the figure: " + outcome->errors);
+        return text::fail(text::FailureKind::machine_failed, outcome->timed_out
+                                                                 ? "Graphviz did not finish within 120 s"
+                                                                 : "Graphviz refused the figure: " + outcome->errors);
     return files::read_or_fail(sandbox->folder() / "figure.out", std::size_t{256} << 20U);
 }
 

@@ -8,8 +8,8 @@
 namespace envar::files {
 
 void Plan::add(Change change) {
-    const auto same = std::find_if(changes.begin(), changes.end(),
-                                   [&](const Change& c) { return c.path == change.path; });
+    const auto same =
+        std::find_if(changes.begin(), changes.end(), [&](const Change& c) { return c.path == change.path; });
     if (same == changes.end()) {
         changes.push_back(std::move(change));
         return;
@@ -23,8 +23,7 @@ void Plan::drop_idle() {
 }
 
 const Change* Plan::find(const std::filesystem::path& path) const {
-    const auto found =
-        std::find_if(changes.begin(), changes.end(), [&](const Change& c) { return c.path == path; });
+    const auto found = std::find_if(changes.begin(), changes.end(), [&](const Change& c) { return c.path == path; });
     return found == changes.end() ? nullptr : &*found;
 }
 
@@ -32,9 +31,9 @@ std::string plan_diff(const Plan& plan) {
     std::string out;
     for (const Change& change : plan.changes) {
         const std::string name = shown_path(change.path, plan.root);
-        std::string diff = text::unified_diff(change.before.value_or(""), change.after.value_or(""),
-                                              change.before ? "a/" + name : "/dev/null",
-                                              change.after ? "b/" + name : "/dev/null");
+        std::string diff =
+            text::unified_diff(change.before.value_or(""), change.after.value_or(""),
+                               change.before ? "a/" + name : "/dev/null", change.after ? "b/" + name : "/dev/null");
         if (diff.empty() && change.before.has_value() != change.after.has_value())
             diff = "--- " + std::string(change.before ? "a/" + name : "/dev/null") + "\n+++ " +
                    std::string(change.after ? "b/" + name : "/dev/null") + "\n";  // an empty file comes or goes

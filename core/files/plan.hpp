@@ -14,10 +14,10 @@
 namespace envar::files {
 
 struct Change {
-    std::filesystem::path path;          // absolute, inside the plan's root
-    std::optional<std::string> before;   // content the plan was made from; nothing: there must be no file
-    std::optional<std::string> after;    // content to be; nothing: the file is removed
-    std::string purpose;                 // what the file is for, shown to the user
+    std::filesystem::path path;         // absolute, inside the plan's root
+    std::optional<std::string> before;  // content the plan was made from; nothing: there must be no file
+    std::optional<std::string> after;   // content to be; nothing: the file is removed
+    std::string purpose;                // what the file is for, shown to the user
 };
 
 struct Plan {

@@ -13,8 +13,7 @@ namespace envar::files {
 namespace {
 
 ReadError error_of(int code) {
-    return {code == ENOENT || code == ENOTDIR ? ReadProblem::missing : ReadProblem::unreadable,
-            std::strerror(code)};
+    return {code == ENOENT || code == ENOTDIR ? ReadProblem::missing : ReadProblem::unreadable, std::strerror(code)};
 }
 
 /// Reads until the end or until `limit` is passed; the file may grow while it is read.
@@ -45,8 +44,8 @@ tl::expected<std::string, ReadError> read_file(const fs::path& path, std::size_t
     if (::fstat(descriptor, &status) != 0) {
         content = tl::unexpected(error_of(errno));
     } else if (!S_ISREG(status.st_mode)) {
-        content = tl::unexpected(ReadError{ReadProblem::unreadable, S_ISDIR(status.st_mode) ? "is a folder"
-                                                                                           : "is no regular file"});
+        content = tl::unexpected(
+            ReadError{ReadProblem::unreadable, S_ISDIR(status.st_mode) ? "is a folder" : "is no regular file"});
     } else if (static_cast<std::size_t>(status.st_size) > limit) {
         content = tl::unexpected(ReadError{ReadProblem::too_large, "too large"});
     } else {

@@ -19,7 +19,8 @@ text::Result<Sandbox> Sandbox::make(const std::filesystem::path& parent) {
     return Sandbox(name);
 }
 
-Sandbox::Sandbox(Sandbox&& other) noexcept : folder_(std::move(other.folder_)), kept_(std::exchange(other.kept_, true)) {}
+Sandbox::Sandbox(Sandbox&& other) noexcept
+    : folder_(std::move(other.folder_)), kept_(std::exchange(other.kept_, true)) {}
 
 Sandbox::~Sandbox() {
     if (kept_ || folder_.empty()) return;

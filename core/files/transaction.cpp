@@ -89,9 +89,8 @@ std::string digest_now(const fs::path& path) {
 std::string record_text(const Record& record) {
     json changes = json::array();
     for (const auto& change : record.changes)
-        changes.push_back({{"path", shown_path(change.path, record.root)},
-                           {"before", change.before},
-                           {"after", change.after}});
+        changes.push_back(
+            {{"path", shown_path(change.path, record.root)}, {"before", change.before}, {"after", change.after}});
     json folders = json::array();
     for (const auto& folder : record.made_folders) folders.push_back(shown_path(folder, record.root));
     const json whole = {{"command", record.entry.command},
@@ -176,7 +175,8 @@ void recover(const fs::path& root) {
     for (const auto& name : record_names(root)) {
         if (name.state != "open") continue;
         const auto record = read_record(root, name);
-        const bool finished = record && record->undoes != 0 && is_folder(record_folder(root, record->undoes, "undone"));
+        const bool finished =
+            record && record->undoes != 0 && is_folder(record_folder(root, record->undoes, "undone"));
         if (record && !finished && !restore(*record, false)) continue;  // tried again by the next command
         remove_record(record_folder(root, name.number, name.state));
     }
@@ -195,7 +195,8 @@ Result<void> verify_unchanged(const Plan& plan) {
             return fail(FailureKind::machine_failed,
                         fmt::format("`{}` lies outside the workspace through a link", change.path.string()),
                         "replace the link by a folder, or start a workspace there");
-        if (digest_now(change.path) == digest_of(change.before) && (change.before || !is_there(change.path))) continue;
+        if (digest_now(change.path) == digest_of(change.before) && (change.before || !is_there(change.path)))
+            continue;
         if (!change.before)
             return fail(FailureKind::answer_is_no,
                         fmt::format("`{}` is already there", shown_path(change.path, plan.root)),
@@ -289,10 +290,10 @@ Result<Record> undoable(const fs::path& root) {
     if (!record) return fail(FailureKind::answer_is_no, "there is nothing to take back");
     for (const auto& change : record->changes)
         if (digest_now(change.path) != change.after)
-            return fail(FailureKind::answer_is_no,
-                        fmt::format("`{}` was changed after `{}`", shown_path(change.path, root),
-                                    record->entry.command),
-                        "nothing was taken back, so that your change is not lost; move the file away first");
+            return fail(
+                FailureKind::answer_is_no,
+                fmt::format("`{}` was changed after `{}`", shown_path(change.path, root), record->entry.command),
+                "nothing was taken back, so that your change is not lost; move the file away first");
     return *record;
 }
 
@@ -340,8 +341,7 @@ Result<WorkspaceLock> WorkspaceLock::take(const fs::path& root, int wait_seconds
 
 bool needs_recovery(const fs::path& root) {
     const auto names = record_names(root);
-    return std::any_of(names.begin(), names.end(),
-                       [](const RecordName& name) { return name.state == "open"; });
+    return std::any_of(names.begin(), names.end(), [](const RecordName& name) { return name.state == "open"; });
 }
 
 Result<void> apply(const Plan& wanted, const RecordLabel& label, const WorkspaceLock& /*lock*/) {

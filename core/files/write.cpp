@@ -24,8 +24,8 @@ auto cannot(std::string_view what, const fs::path& path, int code) {
     std::string hint;
     if (code == ENOSPC || code == EDQUOT) hint = "free some space and run the command again; nothing was changed";
     if (code == EACCES || code == EPERM || code == EROFS) hint = "look at the permissions of the folder";
-    return fail(FailureKind::machine_failed, fmt::format("cannot {} `{}`: {}", what, path.string(), std::strerror(code)),
-                hint);
+    return fail(FailureKind::machine_failed,
+                fmt::format("cannot {} `{}`: {}", what, path.string(), std::strerror(code)), hint);
 }
 
 /// 0 or the error number.

@@ -29,7 +29,8 @@ text::Result<files::Plan> begin_plan(const std::filesystem::path& folder, const 
         "platforms = [\"linux\", \"macos\", \"windows\"]\n",
         model::toml_string(name));
     files::Plan plan{folder, {}};
-    plan.add({folder / model::workspace_file_name, std::nullopt, content, "the workspace: folders, search path, targets"});
+    plan.add(
+        {folder / model::workspace_file_name, std::nullopt, content, "the workspace: folders, search path, targets"});
     return plan;
 }
 

@@ -53,9 +53,11 @@ Written find_written(const model::Document& document, const std::string& name) {
 
 Result<std::string> edited_in_line(const std::string& text, const Written& written, const DependOrder& order,
                                    const versions::NamedRequirement& named) {
-    if (order.remove) return model::remove_from_list(text, written.list->span, written.list->items[*written.index].span);
+    if (order.remove)
+        return model::remove_from_list(text, written.list->span, written.list->items[*written.index].span);
     if (written.index)
-        return fail(FailureKind::answer_is_no, fmt::format("the dependency on `{}` stands in an inline table", named.name),
+        return fail(FailureKind::answer_is_no,
+                    fmt::format("the dependency on `{}` stands in an inline table", named.name),
                     "change it by hand, or take it out with --remove and add it again");
     std::string body;
     for (const auto& [key, value] : wanted_keys(order, named, true))
@@ -69,8 +71,9 @@ Result<std::string> edited(const std::string& text, const Written& written, cons
     if (!written.index) return model::append_element(text, "dependency", wanted_keys(order, named, true));
     Result<std::string> content = text;
     for (const auto& [key, value] : wanted_keys(order, named, false))
-        content = content.and_then(
-            [&, &key = key, &value = value](const std::string& t) { return model::set_key(t, "dependency", *written.index, key, value); });
+        content = content.and_then([&, &key = key, &value = value](const std::string& t) {
+            return model::set_key(t, "dependency", *written.index, key, value);
+        });
     return content;
 }
 
@@ -107,26 +110,32 @@ Result<files::Plan> depend_plan(const model::Space& space, const DependOrder& or
     if (auto fine = check_order(space, *module, order, named); !fine) return tl::unexpected(fine.error());
     const model::Document document = model::parse_document(module->source);
     if (!document.valid)
-        return fail(FailureKind::answer_is_no, fmt::format("{} is not valid TOML", module->source.file()), "`envar check` shows where");
+        return fail(FailureKind::answer_is_no, fmt::format("{} is not valid TOML", module->source.file()),
+                    "`envar check` shows where");
     const Written written = find_written(document, named.name);
     if (order.remove && !written.index)
         return fail(FailureKind::answer_is_no, fmt::format("`{}` does not depend on `{}`", order.module, named.name),
                     "`envar modules` shows what it depends on");
     const std::string& before = module->source.text();
-    auto after = written.in_line ? edited_in_line(before, written, order, named) : edited(before, written, order, named);
+    auto after =
+        written.in_line ? edited_in_line(before, written, order, named) : edited(before, written, order, named);
     if (!after) return tl::unexpected(after.error());
     const model::Document reread = model::parse_document(text::Source(module->source.file(), *after));
     std::vector<text::Finding> findings;
     const model::Manifest manifest = model::read_manifest(reread, findings);
     if (!reread.valid)
-        return fail(FailureKind::answer_is_no, fmt::format("{} is laid out in a way that cannot be edited safely", module->source.file()),
+        return fail(FailureKind::answer_is_no,
+                    fmt::format("{} is laid out in a way that cannot be edited safely", module->source.file()),
                     "nothing was written; edit it by hand");
     files::Plan plan{space.root, {}};
     plan.add({module->folder / model::manifest_name, before, *after, "the manifest"});
     // What is generated from the manifest follows in the same step.
     model::Space changed = space;
     for (auto& other : changed.modules)
-        if (other.folder == module->folder) other.manifest = manifest;
+        if (other.folder == module->folder) {
+            other.manifest = manifest;
+            other.sound = text::count_severity(findings, text::Severity::error) == 0;
+        }
     const auto survey = emit::survey(changed, {order.module}, false);
     for (auto& change : emit::emit_plan(survey, space.root, false).changes) {
         change.purpose += " (generated)";

@@ -10,8 +10,8 @@
 namespace envar::life {
 
 struct DependOrder {
-    std::string module;    // whose manifest
-    std::string on;        // "NAME REQUIREMENT", or a name alone
+    std::string module;  // whose manifest
+    std::string on;      // "NAME REQUIREMENT", or a name alone
     std::optional<bool> is_public;
     std::optional<bool> optional;
     std::optional<std::string> stage;

@@ -44,7 +44,8 @@ text::Result<void> add_search_files(const model::Space& space, const model::Card
             return text::render(text, emit::search_values(card, space.settings.name.value), search::dialect_of(card));
         });
         if (!body) return tl::unexpected(body.error());
-        plan.add({folder / file.path, std::nullopt, emit::with_header(card, file.path, *body), file.purpose + " (generated)"});
+        plan.add({folder / file.path, std::nullopt, emit::with_header(card, file.path, *body),
+                  file.purpose + " (generated)"});
     }
     return {};
 }
@@ -60,8 +61,9 @@ text::Result<void> register_module(const model::Space& space, const model::Card&
     const auto folders = search::workspace_folders(space, card);
     const bool found = std::find(folders.begin(), folders.end(), folder.parent_path().string()) != folders.end();
     if (!found && !card.candidates.empty()) {
-        *content = model::append_element(*content, "search",
-                                         {{"host", model::toml_string(card.name.value)}, {"folder", model::toml_string(parent)}});
+        *content = model::append_element(
+            *content, "search",
+            {{"host", model::toml_string(card.name.value)}, {"folder", model::toml_string(parent)}});
     }
     if (*content != before)
         plan.add({space.root / model::workspace_file_name, before, *content, "knows where the module lies"});

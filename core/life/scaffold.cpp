@@ -34,12 +34,16 @@ class Scaffold {
     Scaffold(const model::Space& space, const ScaffoldOrder& order) : space_(space), order_(order) {}
 
     Result<files::Plan> plan() {
-        auto checked = find_card().and_then([&] { return check_name(); }).and_then([&] { return find_place(); })
-                           .and_then([&] { return check_settings(); }).and_then([&] { return check_depends(); });
+        auto checked = find_card()
+                           .and_then([&] { return check_name(); })
+                           .and_then([&] { return find_place(); })
+                           .and_then([&] { return check_settings(); })
+                           .and_then([&] { return check_depends(); });
         if (!checked) return tl::unexpected(checked.error());
         plan_.root = space_.root;
-        return add_files().and_then([&] { return register_module(space_, *card_, folder_, plan_); })
-            .map([&] { return std::move(plan_); });
+        return add_files().and_then([&] { return register_module(space_, *card_, folder_, plan_); }).map([&] {
+            return std::move(plan_);
+        });
     }
 
   private:
@@ -53,7 +57,8 @@ class Scaffold {
                           near.empty() ? fmt::format("there are: {}", fmt::join(names, ", ")) : near);
         }
         if (card_->blueprints.empty())
-            return refuse(fmt::format("the card {} has no blueprint", order_.host), "a card needs at least one [[blueprint]]");
+            return refuse(fmt::format("the card {} has no blueprint", order_.host),
+                          "a card needs at least one [[blueprint]]");
         blueprint_ = order_.blueprint.empty() ? card_->blueprints.front().name : order_.blueprint;
         std::vector<std::string> names;
         for (const auto& blueprint : card_->blueprints) names.push_back(blueprint.name);
@@ -69,7 +74,8 @@ class Scaffold {
             return refuse(fmt::format("`{}` is no module name", name), "a name has no `/` and is no `.` or `..`");
         const re2::RE2 pattern(card_->module_pattern.value, re2::RE2::Quiet);
         if (!card_->module_pattern.value.empty() && pattern.ok() && !re2::RE2::FullMatch(name, pattern)) {
-            const std::string better = text::in_form(name, text::name_form(card_->form).value_or(text::NameForm::snake));
+            const std::string better =
+                text::in_form(name, text::name_form(card_->form).value_or(text::NameForm::snake));
             const bool fits = re2::RE2::FullMatch(better, pattern);
             return refuse(fmt::format("`{}` is no module name for {}", name, order_.host),
                           fits ? fmt::format("did you mean `{}`?", better)
@@ -136,8 +142,10 @@ class Scaffold {
                 return refuse(fmt::format("there is no module `{}` to depend on", named.name),
                               near.empty() ? "scaffold it first" : near);
             }
-            if (other->manifest.version && !versions::meets(*other->manifest.version, *requirement, space_.settings.prereleases))
-                return refuse(fmt::format("`{}` is there as {}, which `{}` leaves out", named.name, other->version(), named.versions),
+            if (other->manifest.version &&
+                !versions::meets(*other->manifest.version, *requirement, space_.settings.prereleases))
+                return refuse(fmt::format("`{}` is there as {}, which `{}` leaves out", named.name, other->version(),
+                                          named.versions),
                               "widen the requirement");
         }
         return {};
@@ -151,21 +159,26 @@ class Scaffold {
     [[nodiscard]] std::string manifest_text() const {
         const auto quoted = [](const std::string& value) { return model::toml_string(value); };
         const std::string entry = text::fill(card_->entry_file, {{"name", order_.name}});
-        std::string out = fmt::format("[module]\nname = {}\nversion = {}\nhost = {}\nsummary = {}\n", quoted(order_.name),
-                                      quoted(order_.version), quoted(order_.host),
-                                      quoted(setting("summary", fmt::format("What {} does, in one sentence.", order_.name))));
-        if (const std::string license = setting("license", ""); !license.empty()) out += fmt::format("license = {}\n", quoted(license));
-        if (const std::string author = setting("author", ""); !author.empty()) out += fmt::format("authors = [{}]\n", quoted(author));
+        std::string out =
+            fmt::format("[module]\nname = {}\nversion = {}\nhost = {}\nsummary = {}\n", quoted(order_.name),
+                        quoted(order_.version), quoted(order_.host),
+                        quoted(setting("summary", fmt::format("What {} does, in one sentence.", order_.name))));
+        if (const std::string license = setting("license", ""); !license.empty())
+            out += fmt::format("license = {}\n", quoted(license));
+        if (const std::string author = setting("author", ""); !author.empty())
+            out += fmt::format("authors = [{}]\n", quoted(author));
         out += fmt::format("identity = {}\n\n[entry]\nfile = {}\n", quoted(order_.identity), quoted(entry));
         for (const auto& text : order_.depends) {
             const auto named = versions::split_named_requirement(text);
-            out += fmt::format("\n[[dependency]]\nmodule = {}\nversions = {}\n", quoted(named.name), quoted(named.versions));
+            out += fmt::format("\n[[dependency]]\nmodule = {}\nversions = {}\n", quoted(named.name),
+                               quoted(named.versions));
         }
         out += "\n[exports]\nmode = \"listed\"\n";
         for (const auto& member : member_names())
-            out += fmt::format("\n[[member]]\nname = {}\nkind = \"function\"\nsummary = {}\n", quoted(member),
-                               quoted(order_.members.empty() ? "Tells the module's name and version."
-                                                             : fmt::format("What {} does, in one sentence.", member)));
+            out +=
+                fmt::format("\n[[member]]\nname = {}\nkind = \"function\"\nsummary = {}\n", quoted(member),
+                            quoted(order_.members.empty() ? "Tells the module's name and version."
+                                                          : fmt::format("What {} does, in one sentence.", member)));
         return out;
     }
 
@@ -176,10 +189,11 @@ class Scaffold {
 
     Result<void> add_files() {
         const std::string text = manifest_text();
-        plan_.add({folder_ / model::manifest_name, std::nullopt, text, "the manifest: the single truth about the module"});
+        plan_.add(
+            {folder_ / model::manifest_name, std::nullopt, text, "the manifest: the single truth about the module"});
         std::vector<text::Finding> findings;
-        const model::Manifest manifest =
-            model::read_manifest(model::parse_document(text::Source(std::string(model::manifest_name), text)), findings);
+        const model::Manifest manifest = model::read_manifest(
+            model::parse_document(text::Source(std::string(model::manifest_name), text)), findings);
         if (!findings.empty()) return refuse(findings.front().message, findings.front().hint);
         const auto values = emit::module_values(manifest, *card_, space_.settings.name.value);
         for (const auto& file : card_->files) {
@@ -191,12 +205,14 @@ class Scaffold {
             });
             if (!body) return tl::unexpected(body.error());
             const std::string path = text::fill(file.path, {{"name", order_.name}});
-            if (!files::stays_inside(path)) return refuse(fmt::format("the path `{}` leaves the module", path), "mend the card");
+            if (!files::stays_inside(path))
+                return refuse(fmt::format("the path `{}` leaves the module", path), "mend the card");
             plan_.add({folder_ / path, std::nullopt, *body, file.purpose + " (yours)"});
         }
         auto generated = emit::generated_files(manifest, *card_, folder_, space_.settings.name.value);
         if (!generated) return tl::unexpected(generated.error());
-        for (auto& file : *generated) plan_.add({file.path, std::nullopt, file.wanted, file.purpose + " (generated)"});
+        for (auto& file : *generated)
+            plan_.add({file.path, std::nullopt, file.wanted, file.purpose + " (generated)"});
         return {};
     }
 

@@ -14,13 +14,13 @@ namespace envar::life {
 struct ScaffoldOrder {
     std::string name;
     std::string host;
-    std::string blueprint;             // empty: the card's first
+    std::string blueprint;  // empty: the card's first
     std::string version = "0.1.0";
-    std::string folder;                // relative to the workspace; empty: the host's first search folder
-    std::vector<std::string> members;  // empty: one that tells the module's name
-    std::vector<std::string> depends;  // "NAME REQUIREMENT"
+    std::string folder;                           // relative to the workspace; empty: the host's first search folder
+    std::vector<std::string> members;             // empty: one that tells the module's name
+    std::vector<std::string> depends;             // "NAME REQUIREMENT"
     std::map<std::string, std::string> settings;  // summary, license, author
-    std::string identity;              // a fresh UUID
+    std::string identity;                         // a fresh UUID
 };
 
 /// Settings that `--set` takes.

@@ -49,7 +49,8 @@ class Masker {
     bool line_comment() {
         if (!starts(text_, at_, card_.comment)) return false;
         // A mark of one character counts only where a word begins: `${#list}` and `a#b` hold no comment.
-        if (card_.comment.size() == 1 && at_ > 0 && std::string_view(" \t\n;()").find(text_[at_ - 1]) == std::string_view::npos)
+        if (card_.comment.size() == 1 && at_ > 0 &&
+            std::string_view(" \t\n;()").find(text_[at_ - 1]) == std::string_view::npos)
             return false;
         const std::size_t end = std::min(text_.find('\n', at_), text_.size());
         blank(at_, end);

@@ -124,7 +124,8 @@ class Scanner {
         }
     }
 
-    void add(std::string name, const std::string& kind, std::size_t at, std::size_t number, re2::StringPiece parameters) {
+    void add(std::string name, const std::string& kind, std::size_t at, std::size_t number,
+             re2::StringPiece parameters) {
         if (internal_ && re2::RE2::FullMatch(piece(name), *internal_)) return;
         if (!seen_.insert(name).second) return;
         FoundMember member;

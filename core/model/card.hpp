@@ -32,11 +32,11 @@ struct SearchVariable {
 };
 
 struct CardFile {
-    std::string path;      // Mustache; relative to the module's folder, or to the search folder
+    std::string path;  // Mustache; relative to the module's folder, or to the search folder
     std::string template_file;
     bool generated = false;
-    bool per_search = false;  // once in the first search folder of the host, not once a module
-    std::string purpose;      // shown to the user
+    bool per_search = false;              // once in the first search folder of the host, not once a module
+    std::string purpose;                  // shown to the user
     std::vector<std::string> blueprints;  // authored files only; empty: all
 };
 
@@ -87,10 +87,10 @@ struct Card {
     std::string doc_comment;  // starts documentation
     std::string string_open;
     std::string string_close;
-    std::vector<std::pair<std::string, std::string>> escapes;  // within a string, first match wins
+    std::vector<std::pair<std::string, std::string>> escapes;        // within a string, first match wins
     std::vector<std::pair<std::string, std::string>> long_comments;  // open, close
     std::vector<std::pair<std::string, std::string>> long_strings;   // open, close
-    std::vector<std::pair<std::string, std::string>> nesting;  // patterns of words that open and close a block
+    std::vector<std::pair<std::string, std::string>> nesting;        // patterns of words that open and close a block
     std::vector<MemberPattern> members;
     std::string table_pattern;     // RE2, group 1: the name of the table that members are put into
     std::string internal_pattern;  // members of such names are nobody else's business

@@ -37,8 +37,12 @@ class Converter {
         Node node;
         node.span = span(from.source());
         switch (from.type()) {
-            case toml::node_type::table: table(*from.as_table(), node); break;
-            case toml::node_type::array: list(*from.as_array(), node); break;
+            case toml::node_type::table:
+                table(*from.as_table(), node);
+                break;
+            case toml::node_type::array:
+                list(*from.as_array(), node);
+                break;
             case toml::node_type::string:
                 node.kind = NodeKind::text;
                 node.text = from.as_string()->get();
@@ -47,12 +51,16 @@ class Converter {
                 node.kind = NodeKind::integer;
                 node.integer = from.as_integer()->get();
                 break;
-            case toml::node_type::floating_point: node.kind = NodeKind::number; break;
+            case toml::node_type::floating_point:
+                node.kind = NodeKind::number;
+                break;
             case toml::node_type::boolean:
                 node.kind = NodeKind::boolean;
                 node.boolean = from.as_boolean()->get();
                 break;
-            default: node.kind = NodeKind::time; break;
+            default:
+                node.kind = NodeKind::time;
+                break;
         }
         return node;
     }
@@ -138,13 +146,20 @@ const Node* Node::find(std::string_view key) const {
 
 std::string_view kind_name(NodeKind kind) {
     switch (kind) {
-        case NodeKind::text: return "text";
-        case NodeKind::integer: return "a whole number";
-        case NodeKind::number: return "a number with a fraction";
-        case NodeKind::boolean: return "true or false";
-        case NodeKind::time: return "a date or time";
-        case NodeKind::list: return "a list";
-        case NodeKind::table: return "a table";
+        case NodeKind::text:
+            return "text";
+        case NodeKind::integer:
+            return "a whole number";
+        case NodeKind::number:
+            return "a number with a fraction";
+        case NodeKind::boolean:
+            return "true or false";
+        case NodeKind::time:
+            return "a date or time";
+        case NodeKind::list:
+            return "a list";
+        case NodeKind::table:
+            return "a table";
     }
     return "a value";
 }

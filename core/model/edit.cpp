@@ -24,9 +24,7 @@ std::vector<std::string> header_path(std::string_view name) {
     return parts;
 }
 
-bool is_header(const Statement& s) {
-    return s.kind == StatementKind::table || s.kind == StatementKind::table_array;
-}
+bool is_header(const Statement& s) { return s.kind == StatementKind::table || s.kind == StatementKind::table_array; }
 
 bool is_below(const std::vector<std::string>& path, const std::vector<std::string>& parent) {
     return path.size() > parent.size() && std::equal(parent.begin(), parent.end(), path.begin());
@@ -191,7 +189,8 @@ std::string append_to_list(const std::string& text, Span list, std::string_view 
     const auto last_char = text.find_last_not_of(" \t\r\n", close - 1);
     std::string out = text;
     if (last_char == list.begin) return out.replace(list.begin + 1, close - list.begin - 1, value);
-    const std::size_t line_start = text.rfind('\n', last_char) == std::string::npos ? 0 : text.rfind('\n', last_char) + 1;
+    const std::size_t line_start =
+        text.rfind('\n', last_char) == std::string::npos ? 0 : text.rfind('\n', last_char) + 1;
     const bool several_lines = text.find('\n', list.begin) < close;
     const bool has_comma = text[last_char] == ',';
     if (!several_lines) return out.insert(last_char + 1, fmt::format("{}{}", has_comma ? " " : ", ", value));

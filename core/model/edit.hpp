@@ -28,8 +28,8 @@ using Assignments = std::vector<std::pair<std::string, std::string>>;  // key â†
                                                 std::string_view key, std::string_view value);
 
 /// Takes the key's lines out; fine when it is not there.
-[[nodiscard]] text::Result<std::string> remove_key(const std::string& text, std::string_view table,
-                                                   std::size_t index, std::string_view key);
+[[nodiscard]] text::Result<std::string> remove_key(const std::string& text, std::string_view table, std::size_t index,
+                                                   std::string_view key);
 
 /// Adds an element to the list whose brackets `list` spans, behind its last element.
 [[nodiscard]] std::string append_to_list(const std::string& text, text::Span list, std::string_view value);

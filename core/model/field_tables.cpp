@@ -11,9 +11,8 @@ std::vector<FieldTable> field_tables() {
         for (const auto& field : fields) out.push_back(&field.info);
         return out;
     };
-    return {{"module", rows(manifest_fields())},
-            {"workspace", rows(workspace_fields())},
-            {"card", rows(card_fields())}};
+    return {
+        {"module", rows(manifest_fields())}, {"workspace", rows(workspace_fields())}, {"card", rows(card_fields())}};
 }
 
 }  // namespace envar::model

@@ -41,14 +41,19 @@ struct Problem {
 
 NodeKind wanted_kind(Type type) {
     switch (type) {
-        case Type::boolean: return NodeKind::boolean;
-        case Type::integer: return NodeKind::integer;
+        case Type::boolean:
+            return NodeKind::boolean;
+        case Type::integer:
+            return NodeKind::integer;
         case Type::texts:
         case Type::names:
         case Type::pairs:
-        case Type::tables: return NodeKind::list;
-        case Type::table: return NodeKind::table;
-        default: return NodeKind::text;
+        case Type::tables:
+            return NodeKind::list;
+        case Type::table:
+            return NodeKind::table;
+        default:
+            return NodeKind::text;
     }
 }
 
@@ -81,8 +86,10 @@ std::optional<Problem> text_problem(const FieldInfo& row, std::string_view key, 
         case Type::requirement: {
             const auto parsed = versions::parse_requirement(value);
             if (parsed) break;
-            return Problem{"EV114", fmt::format("in the requirement {}: {}", ticked(value), parsed.error().message),
-                           parsed.error().hint, {parsed.error().offset, parsed.error().offset + 1}};
+            return Problem{"EV114",
+                           fmt::format("in the requirement {}: {}", ticked(value), parsed.error().message),
+                           parsed.error().hint,
+                           {parsed.error().offset, parsed.error().offset + 1}};
         }
         case Type::identity:
             if (is_uuid(value)) break;
@@ -97,7 +104,8 @@ std::optional<Problem> text_problem(const FieldInfo& row, std::string_view key, 
             return Problem{"EV801", fmt::format("the pattern {} is refused: {}", ticked(value), compiled.error()),
                            "patterns are RE2: no look-around, no back-references"};
         }
-        default: break;
+        default:
+            break;
     }
     return std::nullopt;
 }
@@ -127,8 +135,7 @@ class Reader {
                 value(child, *entry);
             } else if (rows_[child.row]->required) {
                 const std::string_view example = rows_[child.row]->example;
-                add("EV112", node.span.empty() ? Span{0, 1} : node.span,
-                    fmt::format("`{}` is missing", child.key),
+                add("EV112", node.span.empty() ? Span{0, 1} : node.span, fmt::format("`{}` is missing", child.key),
                     fmt::format("add `{} = {}`: {}", child.key, example, rows_[child.row]->help));
             }
         }
@@ -184,7 +191,9 @@ class Reader {
                 accept_(child.row, node);
                 table(std::string(row.path), node);
                 break;
-            case Type::tables: tables(child, row, entry); break;
+            case Type::tables:
+                tables(child, row, entry);
+                break;
             case Type::texts:
             case Type::names:
                 if (all_texts(row, entry)) accept_(child.row, node);
@@ -215,7 +224,8 @@ class Reader {
                 fine = text_is_fine(row, entry.key, item) && fine;
                 continue;
             }
-            add("EV111", item.span, fmt::format("`{}` lists {}, but texts are wanted", entry.key, kind_name(item.kind)),
+            add("EV111", item.span,
+                fmt::format("`{}` lists {}, but texts are wanted", entry.key, kind_name(item.kind)),
                 "put each element in quotes");
             fine = false;
         }
@@ -266,23 +276,40 @@ class Reader {
 
 std::string_view type_name(Type type) {
     switch (type) {
-        case Type::text: return "text";
-        case Type::line: return "one line of text";
-        case Type::word: return "a word in quotes";
-        case Type::name: return "a name in quotes";
-        case Type::version: return "a version in quotes";
-        case Type::requirement: return "a version requirement in quotes";
-        case Type::identity: return "a UUID in quotes";
-        case Type::inner_path: return "a relative path in quotes";
-        case Type::pattern: return "a pattern in quotes";
-        case Type::boolean: return "true or false";
-        case Type::integer: return "a whole number";
-        case Type::texts: return "a list of texts";
-        case Type::names: return "a list of names";
-        case Type::pairs: return "a list of pairs";
-        case Type::any: return "a value";
-        case Type::table: return "a table";
-        case Type::tables: return "a list of tables";
+        case Type::text:
+            return "text";
+        case Type::line:
+            return "one line of text";
+        case Type::word:
+            return "a word in quotes";
+        case Type::name:
+            return "a name in quotes";
+        case Type::version:
+            return "a version in quotes";
+        case Type::requirement:
+            return "a version requirement in quotes";
+        case Type::identity:
+            return "a UUID in quotes";
+        case Type::inner_path:
+            return "a relative path in quotes";
+        case Type::pattern:
+            return "a pattern in quotes";
+        case Type::boolean:
+            return "true or false";
+        case Type::integer:
+            return "a whole number";
+        case Type::texts:
+            return "a list of texts";
+        case Type::names:
+            return "a list of names";
+        case Type::pairs:
+            return "a list of pairs";
+        case Type::any:
+            return "a value";
+        case Type::table:
+            return "a table";
+        case Type::tables:
+            return "a list of tables";
     }
     return "a value";
 }

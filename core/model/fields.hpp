@@ -27,12 +27,12 @@ enum class Type {
     pattern,      // RE2
     boolean,
     integer,
-    texts,        // list of texts
-    names,        // list of names
-    pairs,        // list of lists of two texts
-    any,          // any scalar value
+    texts,  // list of texts
+    names,  // list of names
+    pairs,  // list of lists of two texts
+    any,    // any scalar value
     table,
-    tables,       // list of tables
+    tables,  // list of tables
 };
 
 struct FieldInfo {

@@ -69,9 +69,9 @@ std::vector<fs::path> module_folders(Space& space) {
                 "modules of a workspace lie inside it; name a folder further down"));
         } else if (!files::is_folder(space.root / folder.value)) {
             const std::string near = text::did_you_mean(folder.value, files::list_folder(space.root));
-            space.findings.push_back(
-                space.document.source.finding("EV208", folder.span, fmt::format("there is no folder `{}`", folder.value),
-                                              near.empty() ? "make the folder, or take it off the list" : near));
+            space.findings.push_back(space.document.source.finding(
+                "EV208", folder.span, fmt::format("there is no folder `{}`", folder.value),
+                near.empty() ? "make the folder, or take it off the list" : near));
         } else {
             walk.walk((space.root / folder.value).lexically_normal());
         }
@@ -90,6 +90,7 @@ ReadModule read_module(const fs::path& folder, const fs::path& root) {
     read.module.manifest = read_manifest(document, read.findings);
     read.module.source = std::move(document.source);
     read.module.folder = folder;
+    read.module.sound = text::count_severity(read.findings, text::Severity::error) == 0;
     read.module.shown_folder = files::shown_path(folder, root);
     return read;
 }
@@ -176,8 +177,8 @@ text::Result<Space> load_space(const fs::path& root, const std::vector<CardFolde
     space.root = root;
     space.document = read_document(root / workspace_file_name, root);
     if (!space.document.valid && space.document.findings.front().code == "EV101")
-        return text::fail(text::FailureKind::machine_failed,
-                          fmt::format("{}: {}", space.document.source.file(), space.document.findings.front().message));
+        return text::fail(text::FailureKind::machine_failed, fmt::format("{}: {}", space.document.source.file(),
+                                                                         space.document.findings.front().message));
     space.settings = read_workspace_file(space.document, space.findings);
     space.cards = load_cards(card_folders, root, space.findings);
     for (ReadModule& read : read_modules(module_folders(space), root, jobs)) {
@@ -198,7 +199,8 @@ std::optional<Manifest> read_foreign_manifest(const fs::path& folder) {
     auto content = files::read_file(folder / manifest_name, read_limit);
     if (!content) return std::nullopt;
     std::vector<Finding> findings;
-    Manifest manifest = read_manifest(parse_document(Source(std::string(manifest_name), std::move(*content))), findings);
+    Manifest manifest =
+        read_manifest(parse_document(Source(std::string(manifest_name), std::move(*content))), findings);
     if (manifest.name.value.empty()) return std::nullopt;
     return manifest;
 }

@@ -16,9 +16,10 @@ namespace envar::model {
 
 struct Module {
     Manifest manifest;
-    text::Source source;            // of the manifest, its name relative to the workspace
-    std::filesystem::path folder;   // absolute
-    std::string shown_folder;       // relative to the workspace
+    text::Source source;           // of the manifest, its name relative to the workspace
+    std::filesystem::path folder;  // absolute
+    std::string shown_folder;      // relative to the workspace
+    bool sound = true;             // reading the manifest found no error
 
     [[nodiscard]] const std::string& name() const { return manifest.name.value; }
     [[nodiscard]] std::string version() const { return manifest.version ? manifest.version->text() : "?"; }
@@ -34,10 +35,10 @@ struct Space {
     std::filesystem::path root;  // absolute
     Document document;           // of the workspace file
     WorkspaceFile settings;
-    std::vector<Module> modules;             // by name, then folder; only those that have a name
-    std::vector<std::string> broken_names;   // folder names of modules whose manifest could not be read
-    std::vector<Card> cards;                 // by name
-    std::vector<text::Finding> findings;     // of reading all of it
+    std::vector<Module> modules;            // by name, then folder; only those that have a name
+    std::vector<std::string> broken_names;  // folder names of modules whose manifest could not be read
+    std::vector<Card> cards;                // by name
+    std::vector<text::Finding> findings;    // of reading all of it
 
     [[nodiscard]] const Module* module(std::string_view name) const;
     [[nodiscard]] const Card* card(std::string_view name) const;

@@ -69,7 +69,8 @@ class Scanner {
         statement.key.begin = at_;
         if (!key_path(statement.path)) return;
         statement.key.end = at_;
-        while (statement.key.end > statement.key.begin && (text_[statement.key.end - 1] == ' ' || text_[statement.key.end - 1] == '\t'))
+        while (statement.key.end > statement.key.begin &&
+               (text_[statement.key.end - 1] == ' ' || text_[statement.key.end - 1] == '\t'))
             --statement.key.end;
         if (peek() != '=') return;
         ++at_;
@@ -163,11 +164,21 @@ std::string toml_string(std::string_view text) {
     std::string out = "\"";
     for (const char c : text) {
         switch (c) {
-            case '"': out += "\\\""; break;
-            case '\\': out += "\\\\"; break;
-            case '\n': out += "\\n"; break;
-            case '\r': out += "\\r"; break;
-            case '\t': out += "\\t"; break;
+            case '"':
+                out += "\\\"";
+                break;
+            case '\\':
+                out += "\\\\";
+                break;
+            case '\n':
+                out += "\\n";
+                break;
+            case '\r':
+                out += "\\r";
+                break;
+            case '\t':
+                out += "\\t";
+                break;
             default:
                 if (static_cast<unsigned char>(c) < 0x20 || c == 0x7F) {
                     out += fmt::format("\\u{:04X}", static_cast<unsigned>(c));

@@ -52,7 +52,8 @@ class Planner {
     };
 
     [[nodiscard]] bool counts(const Dependency& d) const {
-        return !d.system && d.stage == model::Stage::load && model::holds(d.when, question_.platform, question_.target);
+        return !d.system && d.stage == model::Stage::load &&
+               model::holds(d.when, question_.platform, question_.target);
     }
 
     /// The roots and what they need, each once.
@@ -133,7 +134,8 @@ class Planner {
         const Module& module = *space_.module(from);
         for (const Dependency& d : module.manifest.dependencies)
             if (d.module.value == to)
-                return {from, to, module.source.file(), module.source.position(d.module.span.begin).line, d.module.span};
+                return {from, to, module.source.file(), module.source.position(d.module.span.begin).line,
+                        d.module.span};
         return {from, to, module.source.file(), 1, {}};
     }
 
@@ -150,9 +152,8 @@ class Planner {
         for (std::size_t i = 0; i < items_.size(); ++i) {
             const auto& platforms = items_[i].module->manifest.platforms;
             const bool fits = platforms.empty() || question_.platform.empty() ||
-                              std::any_of(platforms.begin(), platforms.end(), [&](const model::Word& p) {
-                                  return p.value == question_.platform;
-                              });
+                              std::any_of(platforms.begin(), platforms.end(),
+                                          [&](const model::Word& p) { return p.value == question_.platform; });
             if (!fits) skip(i, fmt::format("is not for the platform {}", question_.platform));
         }
         std::vector<std::vector<std::size_t>> dependants(items_.size());
@@ -184,7 +185,8 @@ class Planner {
     /// Soft edges within a circle of hard and soft ones are wishes that cannot be granted.
     void grant_wishes() {
         Graph both = hard_;
-        for (std::size_t i = 0; i < items_.size(); ++i) both[i].insert(both[i].end(), soft_[i].begin(), soft_[i].end());
+        for (std::size_t i = 0; i < items_.size(); ++i)
+            both[i].insert(both[i].end(), soft_[i].begin(), soft_[i].end());
         std::vector<std::size_t> group_of(items_.size(), 0);
         std::size_t number = 0;
         for (const auto& group : circular_groups(both)) {
@@ -260,8 +262,8 @@ class Planner {
 
     [[nodiscard]] Placed placed(std::size_t at, std::size_t position, std::size_t wave) const {
         const Item& item = items_[at];
-        return {position, item.module->name(), item.module->version(), item.module->manifest.host.value,
-                   item.phase, wave, names(hard_[at]), names(soft_[at])};
+        return {position, item.module->name(), item.module->version(), item.module->manifest.host.value, item.phase,
+                wave,     names(hard_[at]),    names(soft_[at])};
     }
 
     [[nodiscard]] std::vector<std::string> names(const std::vector<std::size_t>& nodes) const {

@@ -25,12 +25,12 @@ struct Command {
 };
 
 struct Outcome {
-    int exit_status = 0;        // 128 + signal number when it was killed by one
-    bool timed_out = false;     // the time limit ended it
-    bool output_cut = false;    // a stream was longer than the limit
-    std::string output;         // standard output
-    std::string errors;         // standard error
-    double milliseconds = 0;    // wall clock, start to end
+    int exit_status = 0;      // 128 + signal number when it was killed by one
+    bool timed_out = false;   // the time limit ended it
+    bool output_cut = false;  // a stream was longer than the limit
+    std::string output;       // standard output
+    std::string errors;       // standard error
+    double milliseconds = 0;  // wall clock, start to end
 };
 
 /// Runs to the end or to the time limit. Fails only when the program cannot be started.

@@ -30,7 +30,8 @@ class Solver {
     explicit Solver(const Question& question) : question_(question), space_(*question.space) {}
 
     Resolution run() {
-        std::vector<std::string> open = question_.roots.empty() ? roots_of(space_, question_.target) : question_.roots;
+        std::vector<std::string> open =
+            question_.roots.empty() ? roots_of(space_, question_.target) : question_.roots;
         for (const auto& root : open) require_root(root);
         while (!queue_.empty()) {
             const Module* module = queue_.back();
@@ -76,13 +77,14 @@ class Solver {
         if (wanted != nullptr && !dependency.optional) choose(*wanted).required_by.insert(from.name());
         if (wanted == nullptr && !dependency.optional) {
             clash(from, dependency);
-            unsolved().sentences.push_back(fmt::format("{}, but there is no module of this name",
-                                                       asks(from, dependency)));
+            unsolved().sentences.push_back(
+                fmt::format("{}, but there is no module of this name", asks(from, dependency)));
         }
     }
 
     static std::string asks(const Module& from, const Dependency& d) {
-        return fmt::format("{} {} needs {} {} ({})", from.name(), from.version(), d.module.value, range_text(d.versions),
+        return fmt::format("{} {} needs {} {} ({})", from.name(), from.version(), d.module.value,
+                           range_text(d.versions),
                            place(from.source, d.versions_span.empty() ? d.module.span : d.versions_span));
     }
 
@@ -117,13 +119,14 @@ class Solver {
             const Module& module = *found->second.module;
             if (versions::meets(*module.manifest.version, pin.versions, space_.settings.prereleases)) continue;
             const text::Source& source = space_.document.source;
-            unsolved().sentences.push_back(fmt::format(
-                "the workspace pins {} to {} ({}{}), but the workspace has {} {} ({})", module.name(),
-                range_text(pin.versions), place(source, pin.versions_span),
-                pin.reason.empty() ? "" : ": " + pin.reason, module.name(), module.version(),
-                place(module.source, module.manifest.version_text.span)));
-            unsolved().requirements.push_back({space_.settings.name.value, "", module.name(), range_text(pin.versions),
-                                               source.file(), source.position(pin.versions_span.begin).line});
+            unsolved().sentences.push_back(
+                fmt::format("the workspace pins {} to {} ({}{}), but the workspace has {} {} ({})", module.name(),
+                            range_text(pin.versions), place(source, pin.versions_span),
+                            pin.reason.empty() ? "" : ": " + pin.reason, module.name(), module.version(),
+                            place(module.source, module.manifest.version_text.span)));
+            unsolved().requirements.push_back({space_.settings.name.value, "", module.name(),
+                                               range_text(pin.versions), source.file(),
+                                               source.position(pin.versions_span.begin).line});
         }
     }
 
@@ -135,7 +138,9 @@ class Solver {
     Resolution result() {
         if (!resolution_.unsolved) {
             for (const auto& [name, chosen] : chosen_)
-                resolution_.selected.push_back({name, chosen.module->version(), chosen.module->manifest.host.value,
+                resolution_.selected.push_back({name,
+                                                chosen.module->version(),
+                                                chosen.module->manifest.host.value,
                                                 "workspace",
                                                 {chosen.required_by.begin(), chosen.required_by.end()}});
         } else {
@@ -180,9 +185,9 @@ std::vector<std::string> why(const Question& question, const Resolution& resolut
         const Module* asker = question.space->module(name);
         for (const Dependency& d : asker->manifest.dependencies)
             if (d.module.value == module)
-                lines.push_back(fmt::format("asked for by {} {}: {} ({})", name, asker->version(), range_text(d.versions),
-                                            place(asker->source, d.versions_span.empty() ? d.module.span
-                                                                                         : d.versions_span)));
+                lines.push_back(
+                    fmt::format("asked for by {} {}: {} ({})", name, asker->version(), range_text(d.versions),
+                                place(asker->source, d.versions_span.empty() ? d.module.span : d.versions_span)));
     }
     const auto roots = question.roots.empty() ? roots_of(*question.space, question.target) : question.roots;
     if (std::find(roots.begin(), roots.end(), module) != roots.end())
@@ -192,8 +197,7 @@ std::vector<std::string> why(const Question& question, const Resolution& resolut
 }
 
 std::string lock_text(const Resolution& resolution) {
-    std::string out =
-        "# The versions that `envar resolve` chose. Written by Envar; keep it under version control.\n";
+    std::string out = "# The versions that `envar resolve` chose. Written by Envar; keep it under version control.\n";
     for (const Selected& s : resolution.selected)
         out += fmt::format("\n[[module]]\nname = {}\nversion = {}\nhost = {}\norigin = {}\n",
                            model::toml_string(s.module), model::toml_string(s.version), model::toml_string(s.host),

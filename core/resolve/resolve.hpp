@@ -32,8 +32,8 @@ struct Selected {
 
 /// A requirement that takes part in the failure.
 struct Clash {
-    std::string module;    // who asks
-    std::string version;   // its version
+    std::string module;   // who asks
+    std::string version;  // its version
     std::string requires_module;
     std::string versions;  // the range asked for
     std::string file;

@@ -92,7 +92,8 @@ class Search {
                 continue;
             }
             if (!files::is_folder(found) && !name.ends_with(card_.extension)) continue;
-            if (text::edit_distance(stem, first, first.size()) == case_changes(stem, first) && stem.size() == first.size()) {
+            if (text::edit_distance(stem, first, first.size()) == case_changes(stem, first) &&
+                stem.size() == first.size()) {
                 miss(found.string(), "differs in upper and lower case");
             } else if (first.size() > 3 && text::edit_distance(stem, first, 2) <= (first.size() > 6 ? 2U : 1U)) {
                 miss(found.string(), "has a similar name");

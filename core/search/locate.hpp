@@ -12,8 +12,8 @@ namespace envar::search {
 
 struct Candidate {
     std::string file;
-    bool exists = false;   // the host would take it
-    std::string version;   // from the manifest beside it; empty when there is none
+    bool exists = false;  // the host would take it
+    std::string version;  // from the manifest beside it; empty when there is none
 };
 
 struct LocatedEntry {

@@ -95,7 +95,8 @@ class Builder {
                 defaults(variable);
                 continue;
             }
-            const std::size_t mark = variable.defaults_mark.empty() ? std::string::npos : value->find(variable.defaults_mark);
+            const std::size_t mark =
+                variable.defaults_mark.empty() ? std::string::npos : value->find(variable.defaults_mark);
             if (mark == std::string::npos) {
                 values(variable, *value, "environment " + name);
                 if (variable.defaults_mark.empty()) defaults(variable);

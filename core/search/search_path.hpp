@@ -14,27 +14,27 @@ namespace envar::search {
 using Environment = std::map<std::string, std::string>;
 
 struct Entry {
-    std::size_t position = 0;  // from 1
-    std::string folder;        // as the host writes it, made absolute where the workspace names it
+    std::size_t position = 0;           // from 1
+    std::string folder;                 // as the host writes it, made absolute where the workspace names it
     std::vector<std::string> patterns;  // what is tried in it: paths with '?' for the name
-    std::string from;          // "workspace.envar.toml:12", "environment LUA_PATH", "default"
+    std::string from;                   // "workspace.envar.toml:12", "environment LUA_PATH", "default"
     bool exists = false;
-    std::string fault;         // empty, or what is wrong with the entry
-    text::Span span;           // in the workspace file, when it comes from there
+    std::string fault;  // empty, or what is wrong with the entry
+    text::Span span;    // in the workspace file, when it comes from there
 };
 
 struct SearchPath {
     std::string host;
     std::string variable;  // the one that a session sets; empty: the host has none
     std::vector<Entry> entries;
-    bool active = false;   // the environment already holds all of the workspace's entries
+    bool active = false;  // the environment already holds all of the workspace's entries
 };
 
 struct PathQuestion {
     const model::Space* space = nullptr;  // may be null: outside a workspace
     const model::Card* card = nullptr;
-    Environment environment;              // variables that the host would be started with
-    std::filesystem::path start_folder;   // where the host would be started; relative entries lie there
+    Environment environment;             // variables that the host would be started with
+    std::filesystem::path start_folder;  // where the host would be started; relative entries lie there
 };
 
 /// Workspace entries first (as a session puts them), then what the environment holds, then the defaults.

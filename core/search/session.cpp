@@ -45,7 +45,8 @@ text::Result<std::vector<SessionVariable>> session_variables(const model::Space&
         if (card.variables.empty()) continue;
         for (const auto& search : space.settings.search) {
             if (search.host.value != card.name.value) continue;
-            const std::string reason = cannot_hold(card, (space.root / search.folder.value).lexically_normal().string());
+            const std::string reason =
+                cannot_hold(card, (space.root / search.folder.value).lexically_normal().string());
             if (!reason.empty())
                 return fail(FailureKind::answer_is_no,
                             fmt::format("{} ({}:{})", reason, model::workspace_file_name,

@@ -14,7 +14,7 @@ namespace envar::search {
 struct SessionVariable {
     std::string host;
     std::string name;
-    std::string prepend;     // entries joined by the separator
+    std::string prepend;  // entries joined by the separator
     std::string separator;
     std::string when_unset;  // goes behind when the variable was not set
     std::string instead_of;  // a variable whose value goes behind before that

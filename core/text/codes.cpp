@@ -121,8 +121,8 @@ constexpr std::array table = {
          "The file says that Envar makes it, but its digest no longer fits: somebody changed it. It is kept. Bring "
          "the change into the manifest, or let it be rewritten; the old text stays reachable through `envar undo`.",
          "  $ envar emit --overwrite"},
-    Code{"EV502", warning, "a generated file is out of date",
-         "The manifest has changed since the file was made.", "  $ envar emit"},
+    Code{"EV502", warning, "a generated file is out of date", "The manifest has changed since the file was made.",
+         "  $ envar emit"},
     Code{"EV503", warning, "a generated file is missing",
          "Generated files may be deleted at any time; `emit` makes them again.", "  $ envar emit"},
     Code{"EV504", error, "a file that Envar did not make lies where a generated one belongs",

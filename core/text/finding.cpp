@@ -10,9 +10,12 @@ namespace envar::text {
 
 std::string_view severity_name(Severity severity) {
     switch (severity) {
-        case Severity::error: return "error";
-        case Severity::warning: return "warning";
-        case Severity::hint: return "hint";
+        case Severity::error:
+            return "error";
+        case Severity::warning:
+            return "warning";
+        case Severity::hint:
+            return "hint";
     }
     return "error";
 }
@@ -77,8 +80,8 @@ void sort_findings(std::vector<Finding>& findings) {
 }
 
 std::size_t count_severity(const std::vector<Finding>& findings, Severity severity) {
-    return static_cast<std::size_t>(std::count_if(findings.begin(), findings.end(),
-                                                  [&](const Finding& f) { return f.severity == severity; }));
+    return static_cast<std::size_t>(
+        std::count_if(findings.begin(), findings.end(), [&](const Finding& f) { return f.severity == severity; }));
 }
 
 }  // namespace envar::text

@@ -56,8 +56,7 @@ class Source {
     [[nodiscard]] std::string_view line(std::size_t number) const;
 
     /// A finding of the code's usual severity at `span`; only the first line of the span is underlined.
-    [[nodiscard]] Finding finding(std::string_view code, Span span, std::string message,
-                                  std::string hint = "") const;
+    [[nodiscard]] Finding finding(std::string_view code, Span span, std::string message, std::string hint = "") const;
 
   private:
     std::string file_;

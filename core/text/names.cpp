@@ -67,8 +67,10 @@ std::vector<std::string> name_words(std::string_view name) {
 std::string in_form(std::string_view name, NameForm form) {
     std::vector<std::string> words = name_words(name);
     switch (form) {
-        case NameForm::snake: return joined(words, '_');
-        case NameForm::kebab: return joined(words, '-');
+        case NameForm::snake:
+            return joined(words, '_');
+        case NameForm::kebab:
+            return joined(words, '-');
         case NameForm::upper: {
             std::string out = joined(words, '_');
             std::transform(out.begin(), out.end(), out.begin(), upper);

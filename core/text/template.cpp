@@ -28,8 +28,10 @@ mustache::data to_data(const nlohmann::json& value) {
         case nlohmann::json::value_t::string:
             if (value.get_ref<const std::string&>().empty()) return mustache::data::type::bool_false;
             return value.get<std::string>();
-        case nlohmann::json::value_t::null: return mustache::data::type::bool_false;
-        default: return value.dump();
+        case nlohmann::json::value_t::null:
+            return mustache::data::type::bool_false;
+        default:
+            return value.dump();
     }
 }
 
@@ -124,7 +126,8 @@ Result<std::string> render(const std::string& template_text, const nlohmann::jso
     data.set("comment", lambda([&](const std::string& inside) { return comment_lines(dialect, inside); }));
     data.set("doc", lambda([&](const std::string& inside) {
                  const std::string lines = comment_lines(dialect, inside);
-                 return dialect.doc_comment.empty() ? lines : dialect.doc_comment + lines.substr(dialect.comment.size());
+                 return dialect.doc_comment.empty() ? lines
+                                                    : dialect.doc_comment + lines.substr(dialect.comment.size());
              }));
     std::string out = engine.render(data);
     if (!engine.is_valid()) return fail(FailureKind::machine_failed, engine.error_message());

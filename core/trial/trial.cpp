@@ -86,11 +86,10 @@ class HostRun {
         const auto folders = search::workspace_folders(space_, card_);
         for (const auto& file : card_.files)
             if (file.per_search && !folders.empty()) loaders.push_back({{"path", folders.front() + "/" + file.path}});
-        auto probe = text::render(*template_text,
-                                  {{"modules", modules},
-                                   {"files", loaders},
-                                   {"report", (sandbox.folder() / report_name).string()}},
-                                  search::dialect_of(card_));
+        auto probe = text::render(
+            *template_text,
+            {{"modules", modules}, {"files", loaders}, {"report", (sandbox.folder() / report_name).string()}},
+            search::dialect_of(card_));
         if (!probe) return tl::unexpected(probe.error());
         return sandbox.write(probe_name, *probe);
     }
@@ -115,7 +114,8 @@ class HostRun {
             one.predicted_position = ++position;
             const auto located = search::locate(name, {&space_, &card_, {}, sandbox.folder() / "work"});
             if (located.chosen) one.predicted_file = located.chosen->file;
-            one.expected_members = members::expected_members(module.manifest, members::scan(module, card_, space_.root));
+            one.expected_members =
+                members::expected_members(module.manifest, members::scan(module, card_, space_.root));
             trial_.modules.push_back(std::move(one));
         }
     }
@@ -167,7 +167,8 @@ class HostRun {
     }
 
     void explain_early_end(const process::Outcome& outcome) {
-        const std::string during = loading_.empty() ? "before it loaded anything" : fmt::format("while it loaded {}", loading_);
+        const std::string during =
+            loading_.empty() ? "before it loaded anything" : fmt::format("while it loaded {}", loading_);
         if (outcome.timed_out) {
             trial_.trouble = fmt::format("the host was ended {} by the time limit of {:g} s", during,
                                          settings_.time_limit > 0 ? settings_.time_limit : card_.trial_seconds);
@@ -191,7 +192,8 @@ class HostRun {
             differ(fmt::format("the host picked {}, predicted was {}", one.picked_file,
                                one.predicted_file.empty() ? "nothing" : one.predicted_file));
         if (one.actual_position != one.predicted_position)
-            differ(fmt::format("was loaded as number {}, predicted was {}", one.actual_position, one.predicted_position));
+            differ(fmt::format("was loaded as number {}, predicted was {}", one.actual_position,
+                               one.predicted_position));
         const std::string declared = space_.module(one.module)->version();
         if (!one.version.empty() && one.version != declared)
             differ(fmt::format("tells version {}, the manifest says {}", one.version, declared));
@@ -252,12 +254,14 @@ Result<Trial> run_trial(const Settings& settings) {
     const auto wanted = with_needs(order, settings.modules);
     std::map<std::string, std::vector<std::string>> by_host;
     for (const order::Placed& placed : order.placed)
-        if (settings.modules.empty() || wanted.count(placed.module) != 0) by_host[placed.host].push_back(placed.module);
+        if (settings.modules.empty() || wanted.count(placed.module) != 0)
+            by_host[placed.host].push_back(placed.module);
     Trial trial;
     for (auto& [host, names] : by_host) {
         const model::Card* card = space.card(host);
         if (card == nullptr || card->trial_probe.empty()) {
-            for (const auto& name : names) trial.untried.push_back(fmt::format("{}: no trial is known for the host {}", name, host));
+            for (const auto& name : names)
+                trial.untried.push_back(fmt::format("{}: no trial is known for the host {}", name, host));
             continue;
         }
         auto run = HostRun(settings, *card, std::move(names)).run();

@@ -30,7 +30,7 @@ struct ModuleTrial {
     double milliseconds = 0;
     std::vector<std::string> expected_members;
     std::vector<std::string> seen_members;
-    std::string error;                    // the host's own words
+    std::string error;                     // the host's own words
     std::vector<std::string> differences;  // empty: the host did as predicted
 
     [[nodiscard]] bool agrees() const { return differences.empty() && error.empty(); }
@@ -41,8 +41,8 @@ struct HostTrial {
     std::string program;
     std::string version;
     double milliseconds = 0;
-    std::string trouble;  // empty, or why the run as a whole went wrong
-    std::string folder;   // the sandbox, when it was kept
+    std::string trouble;               // empty, or why the run as a whole went wrong
+    std::string folder;                // the sandbox, when it was kept
     std::vector<ModuleTrial> modules;  // in predicted order
 };
 
@@ -54,10 +54,10 @@ struct Trial {
 
 struct Settings {
     resolve::Question question;
-    std::vector<std::string> modules;    // only what these need; empty: all
-    std::string program_path;            // PATH to find hosts in
-    std::filesystem::path temporary;     // where sandboxes are made
-    double time_limit = 0;               // seconds; 0: the card's
+    std::vector<std::string> modules;  // only what these need; empty: all
+    std::string program_path;          // PATH to find hosts in
+    std::filesystem::path temporary;   // where sandboxes are made
+    double time_limit = 0;             // seconds; 0: the card's
     bool keep = false;
 };
 

@@ -71,8 +71,8 @@ class Parser {
              {"=", Operator::equal},
              {"compatible", Operator::compatible}}};
         skip_blanks();
-        const auto found = std::find_if(operators.begin(), operators.end(),
-                                        [&](const auto& row) { return take_word(row.first); });
+        const auto found =
+            std::find_if(operators.begin(), operators.end(), [&](const auto& row) { return take_word(row.first); });
         if (found == operators.end()) return missing_operator();
         skip_blanks();
         const std::size_t end = std::min(text_.find_first_of(" \t,|", at_), text_.size());
@@ -102,7 +102,8 @@ class Parser {
 /// The first version after all that begin with the written numbers, or nothing when numbers run out.
 std::optional<Version> after_prefix(const Comparator& c) {
     Version next;
-    for (int i = 0; i < c.count; ++i) next.numbers.at(static_cast<std::size_t>(i)) = c.version.numbers.at(static_cast<std::size_t>(i));
+    for (int i = 0; i < c.count; ++i)
+        next.numbers.at(static_cast<std::size_t>(i)) = c.version.numbers.at(static_cast<std::size_t>(i));
     auto& last = next.numbers.at(static_cast<std::size_t>(c.count - 1));
     if (last == UINT64_MAX) return std::nullopt;
     ++last;
@@ -133,8 +134,10 @@ bool begins_so(const Version& version, const Comparator& c) {
 bool holds(const Version& version, const Comparator& c) {
     const bool partial = c.count < 3;
     switch (c.op) {
-        case Operator::equal: return begins_so(version, c);
-        case Operator::not_equal: return !begins_so(version, c);
+        case Operator::equal:
+            return begins_so(version, c);
+        case Operator::not_equal:
+            return !begins_so(version, c);
         case Operator::less:
             return partial ? before_numbers(version, c.version) : compare(version, c.version) < 0;
         case Operator::less_equal:

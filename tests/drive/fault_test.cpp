@@ -96,7 +96,9 @@ TEST_CASE("many at once wait for each other") {
     const Driver driver;
     CHECK(driver.envar({"begin", "w"}).status == 0);
     std::string script;
-    for (int i = 0; i < 12; ++i) script += std::string(ENVAR_PROGRAM) + " --workspace w scaffold m" + std::to_string(i) + " --host lua >out" + std::to_string(i) + " 2>&1 & ";
+    for (int i = 0; i < 12; ++i)
+        script += std::string(ENVAR_PROGRAM) + " --workspace w scaffold m" + std::to_string(i) + " --host lua >out" +
+                  std::to_string(i) + " 2>&1 & ";
     CHECK(driver.program({"sh", "-c", script + "wait"}).status == 0);
     const Run modules = driver.envar({"modules", "--quiet"}, "w");
     CHECK(std::count(modules.output.begin(), modules.output.end(), '\n') == 13);

@@ -59,7 +59,8 @@ class Case {
         if (step.find("run") != nullptr) run(step);
         if (const Node* show = step.find("show"))
             for (const Node& path : show->items)
-                log_ += "--- " + path.text + (driver_.has("w/" + path.text) ? "\n" + driver_.read("w/" + path.text) : " is not there\n");
+                log_ += "--- " + path.text +
+                        (driver_.has("w/" + path.text) ? "\n" + driver_.read("w/" + path.text) : " is not there\n");
     }
 
     void run(const Node& step) {
@@ -67,7 +68,8 @@ class Case {
         log_ += "$ envar";
         for (const Node& item : step.find("run")->items) {
             arguments.push_back(item.text);
-            log_ += item.text.find(' ') == std::string::npos && !item.text.empty() ? " " + item.text : " '" + item.text + "'";
+            log_ += item.text.find(' ') == std::string::npos && !item.text.empty() ? " " + item.text
+                                                                                   : " '" + item.text + "'";
         }
         process::Environment variables;
         if (const Node* set = step.find("set"))
@@ -100,6 +102,7 @@ TEST_CASE("golden folders") {
         REQUIRE(expected.has_value());
         if (log == *expected) continue;
         std::ofstream("/tmp/envar-golden-" + name + ".txt", std::ios::binary) << log;
-        CHECK_MESSAGE(false, "differs from tests/golden/" << name << "/expected.txt; what came: /tmp/envar-golden-" << name << ".txt");
+        CHECK_MESSAGE(false, "differs from tests/golden/" << name << "/expected.txt; what came: /tmp/envar-golden-"
+                                                          << name << ".txt");
     }
 }

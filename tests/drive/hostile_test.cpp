@@ -26,7 +26,8 @@ void sound(const Driver& driver) {
 
 std::vector<std::string> codes(const Driver& driver, const std::vector<std::string>& launcher = {}) {
     driver.remove("results");
-    const Run run = driver.envar_with({}, {"check", "--format", "json", "--results", (driver / "results").string()}, "w", launcher);
+    const Run run = driver.envar_with({}, {"check", "--format", "json", "--results", (driver / "results").string()},
+                                      "w", launcher);
     CHECK((run.status == 0 || run.status == 1));
     std::vector<std::string> out;
     const json result = json::parse(run.output, nullptr, false);
@@ -78,7 +79,8 @@ TEST_CASE("a bad manifest is one clear finding, never a crash") {
         std::sort(found.begin(), found.end());
         std::sort(expected.begin(), expected.end());
         CHECK(found == expected);
-        for (const std::vector<std::string>& command : {std::vector<std::string>{"modules"}, {"order"}, {"members"}, {"paths"}, {"resolve", "--dry-run"}}) {
+        for (const std::vector<std::string>& command :
+             {std::vector<std::string>{"modules"}, {"order"}, {"members"}, {"paths"}, {"resolve", "--dry-run"}}) {
             const int status = driver.envar(command, "w").status;
             CHECK(status >= 0);
             CHECK(status <= 1);
@@ -98,7 +100,8 @@ TEST_CASE("files that cannot be read, and links that lead astray") {
     if (::geteuid() == 0) {
         // Root reads everything, so the program is run as somebody else.
         std::filesystem::permissions(driver.folder(), std::filesystem::perms::all);
-        CHECK(codes(driver, {"/usr/bin/setpriv", "--reuid=65534", "--regid=65534", "--clear-groups"}) == std::vector<std::string>{"EV101"});
+        CHECK(codes(driver, {"/usr/bin/setpriv", "--reuid=65534", "--regid=65534", "--clear-groups"}) ==
+              std::vector<std::string>{"EV101"});
     } else {
         CHECK(codes(driver) == std::vector<std::string>{"EV101"});
     }
@@ -123,8 +126,11 @@ TEST_CASE("files that cannot be read, and links that lead astray") {
 TEST_CASE("a circle of three, two modules of one name") {
     const Driver driver;
     driver.write("w/workspace.envar.toml", "[workspace]\nname = \"w\"\n[[search]]\nhost = \"lua\"\nfolder = \".\"\n");
-    for (const auto& [from, to] : std::vector<std::pair<std::string, std::string>>{{"aa", "bb"}, {"bb", "cc"}, {"cc", "aa"}}) {
-        driver.write("w/" + from + "/module.envar.toml", "[module]\nname = \"" + from + "\"\nversion = \"1.0.0\"\nhost = \"lua\"\n[[dependency]]\nmodule = \"" + to + "\"\n");
+    for (const auto& [from, to] :
+         std::vector<std::pair<std::string, std::string>>{{"aa", "bb"}, {"bb", "cc"}, {"cc", "aa"}}) {
+        driver.write("w/" + from + "/module.envar.toml",
+                     "[module]\nname = \"" + from +
+                         "\"\nversion = \"1.0.0\"\nhost = \"lua\"\n[[dependency]]\nmodule = \"" + to + "\"\n");
         driver.write("w/" + from + "/init.lua", "return {}\n");
     }
     CHECK(driver.envar({"emit", "--quiet"}, "w").status == 0);
@@ -144,22 +150,31 @@ TEST_CASE("1,000 mutated manifests and cards: no crash, no hang") {
     sound(driver);
     driver.remove("w/m");
     std::mt19937 random(23);
-    const std::string manifest = driver.program({"cat", ENVAR_SOURCE_FOLDER "/demo/skydome/lua/star_field/module.envar.toml"}).output;
+    const std::string manifest =
+        driver.program({"cat", ENVAR_SOURCE_FOLDER "/demo/skydome/lua/star_field/module.envar.toml"}).output;
     const std::string card = driver.program({"cat", ENVAR_SOURCE_FOLDER "/hosts/lua/lua.host.toml"}).output;
     const auto mutate = [&](std::string text) {
         for (unsigned slips = 1 + random() % 4; slips > 0; --slips) {
             const std::size_t at = random() % text.size();
             switch (random() % 4) {
-                case 0: text.erase(at, 1 + random() % 20); break;
-                case 1: text.insert(at, text.substr(random() % text.size(), random() % 60)); break;
-                case 2: text[at] = static_cast<char>(random() % 256); break;
-                default: text.insert(at, 1, "[]{}\"'=#\n.,\\"[random() % 12]);
+                case 0:
+                    text.erase(at, 1 + random() % 20);
+                    break;
+                case 1:
+                    text.insert(at, text.substr(random() % text.size(), random() % 60));
+                    break;
+                case 2:
+                    text[at] = static_cast<char>(random() % 256);
+                    break;
+                default:
+                    text.insert(at, 1, "[]{}\"'=#\n.,\\"[random() % 12]);
             }
         }
         return text;
     };
     for (int round = 0; round < 10; ++round) {
-        for (int i = 0; i < 100; ++i) driver.write(fmt::format("w/m{}/star_field/module.envar.toml", i), mutate(manifest));
+        for (int i = 0; i < 100; ++i)
+            driver.write(fmt::format("w/m{}/star_field/module.envar.toml", i), mutate(manifest));
         driver.write("w/hosts/lua.host.toml", mutate(card));
         for (const std::string command : {"check", "order", "emit"}) {
             const Run run = driver.envar({command}, "w");

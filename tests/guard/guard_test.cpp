@@ -14,8 +14,8 @@ namespace {
 
 namespace fs = std::filesystem;
 
-const std::vector<std::string> parts = {"text", "files", "process", "versions", "model", "search", "resolve", "order",
-                                        "members", "emit", "check", "life", "trial", "figures"};
+const std::vector<std::string> parts = {"text",  "files",   "process", "versions", "model", "search", "resolve",
+                                        "order", "members", "emit",    "check",    "life",  "trial",  "figures"};
 
 std::size_t rank(const std::string& part) {
     return static_cast<std::size_t>(std::find(parts.begin(), parts.end(), part) - parts.begin());
@@ -53,7 +53,8 @@ std::vector<std::string> forbidden_words(const std::string& text) {
 
 /// Writing to the disk, which only core/files may do.
 std::vector<std::string> writing_words(const std::string& text) {
-    static const re2::RE2 words(R"(\b(ofstream|fopen|O_CREAT|O_WRONLY|create_directory|create_directories|remove_all|fs::rename|fs::remove|::unlink|::mkdir|mkstemp|mkdtemp|create_symlink)\b)");
+    static const re2::RE2 words(
+        R"(\b(ofstream|fopen|O_CREAT|O_WRONLY|create_directory|create_directories|remove_all|fs::rename|fs::remove|::unlink|::mkdir|mkstemp|mkdtemp|create_symlink)\b)");
     const std::string code = without_comments_and_strings(text);
     re2::StringPiece rest(code);
     std::string word;
@@ -66,7 +67,8 @@ std::map<std::string, std::string> core_files() {
     std::map<std::string, std::string> files;
     for (const auto& part : parts)
         for (const auto& name : envar::files::list_folder(std::string(ENVAR_SOURCE_FOLDER "/core/") + part))
-            files[part + "/" + name] = *envar::files::read_file(std::string(ENVAR_SOURCE_FOLDER "/core/") + part + "/" + name, 1U << 20U);
+            files[part + "/" + name] =
+                *envar::files::read_file(std::string(ENVAR_SOURCE_FOLDER "/core/") + part + "/" + name, 1U << 20U);
     return files;
 }
 
@@ -83,7 +85,8 @@ TEST_CASE("parts include only parts above them") {
         CHECK(wrong_includes(name.substr(0, name.find('/')), text).empty());
     }
     for (const auto& folder : envar::files::list_folder(ENVAR_SOURCE_FOLDER "/core"))
-        if (folder != "CMakeLists.txt") CHECK_MESSAGE(rank(folder) < parts.size(), folder << " is no part of the list");
+        if (folder != "CMakeLists.txt")
+            CHECK_MESSAGE(rank(folder) < parts.size(), folder << " is no part of the list");
 }
 
 TEST_CASE("the core never prints, exits or asks the outside world") {
@@ -107,7 +110,8 @@ TEST_CASE("only the part files writes to the disk") {
 }
 
 TEST_CASE("no code knows one host from another") {
-    static const re2::RE2 comparison(R"rx((==|!=)\s*"(bash|lua|zsh|fish|tcl|python|perl|guile)"|"(bash|lua|zsh|fish|tcl|python|perl|guile)"\s*(==|!=))rx");
+    static const re2::RE2 comparison(
+        R"rx((==|!=)\s*"(bash|lua|zsh|fish|tcl|python|perl|guile)"|"(bash|lua|zsh|fish|tcl|python|perl|guile)"\s*(==|!=))rx");
     CHECK(re2::RE2::PartialMatch("if (host == \"lua\")", comparison));
     for (const auto& [name, text] : core_files()) {
         CAPTURE(name);
@@ -115,6 +119,8 @@ TEST_CASE("no code knows one host from another") {
     }
     for (const auto& name : envar::files::list_folder(ENVAR_SOURCE_FOLDER "/cli/commands")) {
         CAPTURE(name);
-        CHECK_FALSE(re2::RE2::PartialMatch(*envar::files::read_file(std::string(ENVAR_SOURCE_FOLDER "/cli/commands/") + name, 1U << 20U), comparison));
+        CHECK_FALSE(re2::RE2::PartialMatch(
+            *envar::files::read_file(std::string(ENVAR_SOURCE_FOLDER "/cli/commands/") + name, 1U << 20U),
+            comparison));
     }
 }

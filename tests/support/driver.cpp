@@ -7,12 +7,13 @@
 namespace envar::tests {
 
 Driver::Driver() {
-    environment_ = {{"PATH", "/usr/local/bin:/usr/bin:/bin"}, {"HOME", (*this / "home").string()}, {"LANG", "C.UTF-8"}};
+    environment_ = {
+        {"PATH", "/usr/local/bin:/usr/bin:/bin"}, {"HOME", (*this / "home").string()}, {"LANG", "C.UTF-8"}};
     std::filesystem::create_directories(*this / "home");
 }
 
-Run Driver::envar_with(const process::Environment& variables, const std::vector<std::string>& arguments, const std::string& folder,
-                       const std::vector<std::string>& launcher) const {
+Run Driver::envar_with(const process::Environment& variables, const std::vector<std::string>& arguments,
+                       const std::string& folder, const std::vector<std::string>& launcher) const {
     process::Command command;
     command.arguments = launcher;
     command.arguments.emplace_back(ENVAR_PROGRAM);
@@ -27,7 +28,9 @@ Run Driver::envar_with(const process::Environment& variables, const std::vector<
     return {outcome->exit_status, outcome->output, outcome->errors};
 }
 
-Run Driver::envar(const std::vector<std::string>& arguments, const std::string& folder) const { return envar_with({}, arguments, folder); }
+Run Driver::envar(const std::vector<std::string>& arguments, const std::string& folder) const {
+    return envar_with({}, arguments, folder);
+}
 
 Run Driver::program(const std::vector<std::string>& arguments, const process::Environment& variables) const {
     process::Command command;
@@ -50,7 +53,8 @@ std::string Driver::neutral(std::string text) const {
     re2::RE2::GlobalReplace(&text, R"(/tmp/envar-\w{6})", "<sandbox>");
     re2::RE2::GlobalReplace(&text, ENVAR_SOURCE_FOLDER, "<source>");
     re2::RE2::GlobalReplace(&text, R"(\d{4}-\d\d-\d\dT\d\d:\d\d:\d\dZ)", "<time>");
-    re2::RE2::GlobalReplace(&text, R"([0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12})", "<identity>");
+    re2::RE2::GlobalReplace(&text, R"([0-9a-f]{8}-[0-9a-f]{4}-4[0-9a-f]{3}-[89ab][0-9a-f]{3}-[0-9a-f]{12})",
+                            "<identity>");
     re2::RE2::GlobalReplace(&text, R"(Envar digest: [0-9a-f]{64})", "Envar digest: <digest>");
     re2::RE2::GlobalReplace(&text, R"(, \d+ ms)", ", <ms>");
     re2::RE2::GlobalReplace(&text, R"x(( +\d+\.\d)( +)(shell|lua|-))x", R"( <ms>\2\3)");

@@ -23,8 +23,8 @@ class Driver : public Scratch {
     /// `envar` with these arguments, started in `folder` of the scratch folder.
     Run envar(const std::vector<std::string>& arguments, const std::string& folder = ".") const;
     /// The same with further variables, and optionally behind another program.
-    Run envar_with(const process::Environment& variables, const std::vector<std::string>& arguments, const std::string& folder = ".",
-                   const std::vector<std::string>& launcher = {}) const;
+    Run envar_with(const process::Environment& variables, const std::vector<std::string>& arguments,
+                   const std::string& folder = ".", const std::vector<std::string>& launcher = {}) const;
     /// Any program, found in the usual folders, with the environment of `envar`.
     Run program(const std::vector<std::string>& arguments, const process::Environment& variables = {}) const;
 

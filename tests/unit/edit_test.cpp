@@ -17,11 +17,13 @@ namespace {
 /// line end.
 std::string made_up(std::mt19937& random) {
     const auto maybe = [&](std::string_view text) { return random() % 2 == 0 ? std::string(text) : std::string(); };
-    std::string text = maybe("# head\n\n") + "[module]\nname = \"m\"" + maybe("   # why") + "\n" + maybe("  version = '1.0.0'\n");
+    std::string text =
+        maybe("# head\n\n") + "[module]\nname = \"m\"" + maybe("   # why") + "\n" + maybe("  version = '1.0.0'\n");
     const unsigned count = random() % 4;
     for (unsigned i = 0; i < count; ++i) {
         text += maybe("\n") + maybe("# about it\n") + fmt::format("[[dependency]]\nmodule = \"d{}\"\n", i);
-        text += maybe("versions = \">=1\" # range\n") + maybe("# inside\n") + maybe("reason = \"\"\"\n[[x]]\n\"\"\"\n");
+        text +=
+            maybe("versions = \">=1\" # range\n") + maybe("# inside\n") + maybe("reason = \"\"\"\n[[x]]\n\"\"\"\n");
         if (random() % 4 == 0) text += "[dependency.when]\ntarget = [\"v\"]\n";
     }
     text += maybe("\n# tail\n") + maybe("\n[exports]\nmode = \"all\"\n") + maybe("\n\n");
@@ -65,7 +67,8 @@ TEST_CASE("an added element changes no other line, and removing it gives back th
     for (int round = 0; round < 500; ++round) {
         const std::string before = made_up(random);
         CAPTURE(before);
-        const std::string after = append_element(before, "dependency", {{"module", "\"fresh\""}, {"versions", "\">=2\""}});
+        const std::string after =
+            append_element(before, "dependency", {{"module", "\"fresh\""}, {"versions", "\">=2\""}});
         const Document document = parse_document(text::Source("m", after));
         REQUIRE(document.valid);
         const std::size_t count = dependencies_in(document);
@@ -99,11 +102,13 @@ TEST_CASE("changing a key back gives back the bytes") {
 }
 
 TEST_CASE("comments survive the removal of an element") {
-    const std::string text = "[module]\nname = \"m\"\n\n# needed for times\n[[dependency]]\nmodule = \"a\"\n# inside\nversions = \"any\"\n\n"
-                             "# second\n[[dependency]]\nmodule = \"b\"\n";
+    const std::string text =
+        "[module]\nname = \"m\"\n\n# needed for times\n[[dependency]]\nmodule = \"a\"\n# inside\nversions = \"any\"\n\n"
+        "# second\n[[dependency]]\nmodule = \"b\"\n";
     const auto after = remove_element(text, "dependency", 0);
     REQUIRE(after.has_value());
-    CHECK(*after == "[module]\nname = \"m\"\n\n# needed for times\n# inside\n\n# second\n[[dependency]]\nmodule = \"b\"\n");
+    CHECK(*after ==
+          "[module]\nname = \"m\"\n\n# needed for times\n# inside\n\n# second\n[[dependency]]\nmodule = \"b\"\n");
 }
 
 TEST_CASE("lists grow and shrink in the way they are written") {
@@ -130,7 +135,8 @@ TEST_CASE("lists grow and shrink in the way they are written") {
         const Document changed = parse_document(text::Source("m", after));
         REQUIRE(changed.valid);
         const Node& list = *changed.root.find("x");
-        const Document back = parse_document(text::Source("m", remove_from_list(after, list.span, list.items.back().span)));
+        const Document back =
+            parse_document(text::Source("m", remove_from_list(after, list.span, list.items.back().span)));
         REQUIRE(back.valid);
         CHECK(back.root.find("x")->items.size() == list.items.size() - 1);
     }

@@ -62,7 +62,8 @@ TEST_CASE("every slip in a manifest is found at its place, all in one run") {
         {head + "[[dependency]]\nmodule = \"x\"\nvisibility = \"pubic\"\n", {"EV113 7:14"}},
         {head + "[[dependency]]\nmodule = \"x\"\noptional = \"yes\"\n", {"EV111 7:12"}},
         {head + "[[dependency]]\nmodule = \"x\"\nwhen = { platfrom = [\"linux\"] }\n", {"EV110 7:10"}},
-        {head + "[[member]]\nname = \"f\"\nkind = \"funktion\"\nparameters = [{ type = \"number\" }]\n", {"EV112 8:15", "EV113 7:8"}},
+        {head + "[[member]]\nname = \"f\"\nkind = \"funktion\"\nparameters = [{ type = \"number\" }]\n",
+         {"EV112 8:15", "EV113 7:8"}},
         {head + "[[member]]\nname = \"f\"\nparameters = [{ name = \"p\", default = { a = 1 } }]\n", {"EV111 7:39"}},
         {head + "[dependancy]\n", {"EV110 5:2"}},
         {head + "[exports]\nmode = \"some\"\nlist = []\n", {"EV110 7:1", "EV113 6:8"}},
@@ -79,10 +80,11 @@ TEST_CASE("every slip in a manifest is found at its place, all in one run") {
 TEST_CASE("a manifest is read in full") {
     std::vector<text::Finding> findings;
     const Manifest m = read_manifest(
-        parse_document(text::Source("m", head + "tags = [\"a\"]\n[entry]\nafter = [\"z\"]\n[[dependency]]\nmodule = \"d\"\nversions = "
-                                                "\">=1\"\nvisibility = \"public\"\nstage = \"test\"\noptional = true\nwhen = { platform = "
-                                                "[\"!windows\"], target = [\"v\"] }\n[exports]\nmode = \"all\"\n[[member]]\nname = \"f\"\n"
-                                                "parameters = [{ name = \"p\", required = false, default = 3 }]\n")),
+        parse_document(text::Source(
+            "m", head + "tags = [\"a\"]\n[entry]\nafter = [\"z\"]\n[[dependency]]\nmodule = \"d\"\nversions = "
+                        "\">=1\"\nvisibility = \"public\"\nstage = \"test\"\noptional = true\nwhen = { platform = "
+                        "[\"!windows\"], target = [\"v\"] }\n[exports]\nmode = \"all\"\n[[member]]\nname = \"f\"\n"
+                        "parameters = [{ name = \"p\", required = false, default = 3 }]\n")),
         findings);
     CHECK(findings.empty());
     REQUIRE(m.dependencies.size() == 1);
@@ -96,7 +98,12 @@ TEST_CASE("a manifest is read in full") {
         std::string platform, target;
         bool holds;
     };
-    for (const Row& row : {Row{"linux", "v", true}, {"windows", "v", false}, {"linux", "w", false}, {"", "", true}, {"", "w", false}, {"windows", "", false}}) {
+    for (const Row& row : {Row{"linux", "v", true},
+                           {"windows", "v", false},
+                           {"linux", "w", false},
+                           {"", "", true},
+                           {"", "w", false},
+                           {"windows", "", false}}) {
         CAPTURE(row.platform);
         CAPTURE(row.target);
         CHECK(holds(m.dependencies[0].when, row.platform, row.target) == row.holds);
@@ -110,12 +117,14 @@ TEST_CASE("the field tables are sound") {
             CAPTURE(std::string(field->path));
             CHECK(std::find(seen.begin(), seen.end(), field->path) == seen.end());
             const std::size_t dot = field->path.rfind('.');
-            if (dot != std::string_view::npos) CHECK(std::find(seen.begin(), seen.end(), field->path.substr(0, dot)) != seen.end());
+            if (dot != std::string_view::npos)
+                CHECK(std::find(seen.begin(), seen.end(), field->path.substr(0, dot)) != seen.end());
             seen.push_back(field->path);
             CHECK(field->help.size() > 2);
             CHECK((field->type == Type::word) == !field->values.empty());
             if (field->type == Type::table || field->type == Type::tables) continue;
-            const Document example = parse_document(text::Source("example", "x = " + std::string(field->example) + "\n"));
+            const Document example =
+                parse_document(text::Source("example", "x = " + std::string(field->example) + "\n"));
             CHECK_MESSAGE(example.valid, "the example is not TOML: " << field->example);
         }
     }
@@ -124,8 +133,10 @@ TEST_CASE("the field tables are sound") {
 TEST_CASE("a workspace file is read in full") {
     std::vector<text::Finding> findings;
     const WorkspaceFile w = read_workspace_file(
-        parse_document(text::Source("w", "[workspace]\nname = \"s\"\nfolders = [\"a\"]\n[[search]]\nhost = \"lua\"\nfolder = \"a\"\n"
-                                         "[[target]]\nname = \"t\"\nmodules = [\"m\"]\n[[pin]]\nmodule = \"m\"\nversions = \"=1\"\n")),
+        parse_document(text::Source(
+            "w",
+            "[workspace]\nname = \"s\"\nfolders = [\"a\"]\n[[search]]\nhost = \"lua\"\nfolder = \"a\"\n"
+            "[[target]]\nname = \"t\"\nmodules = [\"m\"]\n[[pin]]\nmodule = \"m\"\nversions = \"=1\"\n")),
         findings);
     CHECK(findings.empty());
     CHECK(w.platforms.size() == 3);
@@ -136,11 +147,12 @@ TEST_CASE("a workspace file is read in full") {
 
 TEST_CASE("faults of a card are told") {
     std::vector<text::Finding> findings;
-    const std::string text = "[host]\nname = \"x\"\nkind = \"shell\"\nsummary = \"s\"\n[naming]\nmodule = '(?!a)b'\nexample = \"B\"\n"
-                             "[[language.member]]\npattern = 'f (?P<name>\\w+)'\nexample = \"g h\"\n"
-                             "[[file]]\npath = \"../a\"\ntemplate = \"none\"\nownership = \"authored\"\npurpose = \"p\"\n"
-                             "[[file]]\npath = \"b\"\ntemplate = \"../../x\"\nownership = \"authored\"\npurpose = \"p\"\n"
-                             "[[file]]\npath = \"b\"\ntemplate = \"none\"\nownership = \"generated\"\npurpose = \"p\"\n";
+    const std::string text =
+        "[host]\nname = \"x\"\nkind = \"shell\"\nsummary = \"s\"\n[naming]\nmodule = '(?!a)b'\nexample = \"B\"\n"
+        "[[language.member]]\npattern = 'f (?P<name>\\w+)'\nexample = \"g h\"\n"
+        "[[file]]\npath = \"../a\"\ntemplate = \"none\"\nownership = \"authored\"\npurpose = \"p\"\n"
+        "[[file]]\npath = \"b\"\ntemplate = \"../../x\"\nownership = \"authored\"\npurpose = \"p\"\n"
+        "[[file]]\npath = \"b\"\ntemplate = \"none\"\nownership = \"generated\"\npurpose = \"p\"\n";
     Card card = read_card(parse_document(text::Source("c", text)), "/nonexistent", "workspace", findings);
     for (auto& finding : check::check_card(card)) findings.push_back(finding);
     std::vector<std::string> codes;

@@ -42,7 +42,8 @@ TEST_CASE("a plan is carried out whole and taken back whole") {
     const auto before = scratch.tree();
     const auto lock = lock_of(scratch);
     REQUIRE(apply(sample_plan(scratch), {"test", "now"}, lock).has_value());
-    CHECK(scratch.tree() == std::map<std::string, std::string>{{"changed", "changed\n"}, {"new/deep/file", "new\n"}, {"other", "other\n"}});
+    CHECK(scratch.tree() == std::map<std::string, std::string>{
+                                {"changed", "changed\n"}, {"new/deep/file", "new\n"}, {"other", "other\n"}});
     struct stat status = {};
     ::stat((scratch / "changed").c_str(), &status);
     CHECK((status.st_mode & 0777) == 0750);
@@ -127,7 +128,8 @@ TEST_CASE("a second holder of the lock is turned away") {
 TEST_CASE("hostile journals do no harm") {
     for (const std::string record :
          {"", "{", "[]", "{\"changes\": 3}", R"({"changes":[{"path":"../../etc/passwd","before":"","after":"x"}]})",
-          R"({"changes":[{"path":"/etc/passwd","before":"x","after":""}]})", R"({"command":"c","changes":[{"path":"f"}]})"}) {
+          R"({"changes":[{"path":"/etc/passwd","before":"x","after":""}]})",
+          R"({"command":"c","changes":[{"path":"f"}]})"}) {
         CAPTURE(record);
         const Scratch scratch;
         scratch.write("f", "mine");
@@ -144,8 +146,9 @@ TEST_CASE("paths that leave are told from those that stay") {
         CAPTURE(inside);
         CHECK(stays_inside(inside));
     }
-    for (const std::string& outside : {std::string(), std::string("/"), std::string("/a"), std::string(".."), std::string("../a"), std::string("a/../.."),
-                                      std::string("a/../../b"), std::string("a\0b", 3)}) {
+    for (const std::string& outside :
+         {std::string(), std::string("/"), std::string("/a"), std::string(".."), std::string("../a"),
+          std::string("a/../.."), std::string("a/../../b"), std::string("a\0b", 3)}) {
         CAPTURE(outside);
         CHECK_FALSE(stays_inside(outside));
     }

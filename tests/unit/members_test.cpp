@@ -47,11 +47,14 @@ TEST_CASE("members of Lua modules are found where they are defined") {
     };
     const std::vector<Row> rows = {
         {"local M = {}\nfunction M.a(x, y) end\nreturn M\n", {"a(x,y):2"}},
-        {"local M = {}\nM.a = function(x) return x end\nfunction M:b() end\nM.limit = 3\nreturn M\n", {"a(x):2", "b():3", "limit():4"}},
+        {"local M = {}\nM.a = function(x) return x end\nfunction M:b() end\nM.limit = 3\nreturn M\n",
+         {"a(x):2", "b():3", "limit():4"}},
         {"local mod = {}\nfunction mod.a() end\nfunction other.b() end\nreturn mod", {"a():2"}},
-        {"local M = {}\n-- function M.no() end\n--[[\nfunction M.no() end\n]]\nfunction M.yes() end\nreturn M\n", {"yes():6"}},
+        {"local M = {}\n-- function M.no() end\n--[[\nfunction M.no() end\n]]\nfunction M.yes() end\nreturn M\n",
+         {"yes():6"}},
         {"local M = {}\nlocal s = [[\nfunction M.no() end\n]]\nlocal t = \"function M.no()\"\nreturn M\n", {}},
-        {"local M = {}\nfunction M.a()\n  function M.inner() end\nend\nif x then\n  M.maybe = 1\nend\nM.b = 1\nreturn M\n", {"a():2", "b():8"}},
+        {"local M = {}\nfunction M.a()\n  function M.inner() end\nend\nif x then\n  M.maybe = 1\nend\nM.b = 1\nreturn M\n",
+         {"a():2", "b():8"}},
         {"local M = {}\nM._hidden = 1\nfunction M._private() end\nM.x == 3\nreturn M\n", {"x():4"}},
         {"---[[ a line comment\nlocal M = {}\nfunction M.a() end\nreturn M\n", {"a():3"}},
         {"return { a = function() end }\n", {}},

@@ -13,7 +13,11 @@ namespace {
 
 Outcome shell(const std::string& script, double seconds = 5, std::size_t limit = 1000) {
     const tests::Scratch scratch;
-    auto outcome = run({{"/bin/sh", "-c", script}, scratch.folder(), {{"GREETING", "hello"}, {"PATH", "/usr/bin:/bin"}}, seconds, limit});
+    auto outcome = run({{"/bin/sh", "-c", script},
+                        scratch.folder(),
+                        {{"GREETING", "hello"}, {"PATH", "/usr/bin:/bin"}},
+                        seconds,
+                        limit});
     REQUIRE(outcome.has_value());
     return *outcome;
 }
@@ -56,7 +60,10 @@ TEST_CASE("programs are found in order, and only such that can be run") {
 }
 
 TEST_CASE("reports are read record by record") {
-    const auto records = trial::read_report("begin\x1f" "a\x1e\nloaded\x1f" "a\x1f/x\ny\x1e\ncut\x1foff");
+    const auto records = trial::read_report(
+        "begin\x1f"
+        "a\x1e\nloaded\x1f"
+        "a\x1f/x\ny\x1e\ncut\x1foff");
     REQUIRE(records.size() == 2);
     CHECK(records[0] == trial::Record{"begin", "a"});
     CHECK(records[1] == trial::Record{"loaded", "a", "/x\ny"});

@@ -34,7 +34,9 @@ std::vector<std::string> froms(const SearchPath& path) {
 
 TEST_CASE("the environment and the defaults compose as the host composes them") {
     const Place place;
-    const std::vector<std::string> defaults = {"/usr/local/share/lua/5.4 < default", "/usr/local/lib/lua/5.4 < default", "/usr/share/lua/5.4 < default", ". < default"};
+    const std::vector<std::string> defaults = {"/usr/local/share/lua/5.4 < default",
+                                               "/usr/local/lib/lua/5.4 < default", "/usr/share/lua/5.4 < default",
+                                               ". < default"};
     const auto with = [&](std::vector<std::string> before, std::vector<std::string> after = {}) {
         before.insert(before.end(), defaults.begin(), defaults.end());
         before.insert(before.end(), after.begin(), after.end());
@@ -47,11 +49,13 @@ TEST_CASE("the environment and the defaults compose as the host composes them") 
     CHECK(froms(place.path("lua", {{"LUA_PATH_5_4", "/a/?.lua;;/b/?.lua"}, {"LUA_PATH", "/c/?.lua"}})) ==
           with({"/a < environment LUA_PATH_5_4"}, {"/b < environment LUA_PATH_5_4"}));
     CHECK(froms(place.path("lua", {{"LUA_PATH", ";;"}})) == with({}));
-    CHECK(froms(place.path("bash", {{"ENVAR_BASH_PATH", "/a::/b"}})) == std::vector<std::string>{"/a < environment ENVAR_BASH_PATH", "/b < environment ENVAR_BASH_PATH"});
+    CHECK(froms(place.path("bash", {{"ENVAR_BASH_PATH", "/a::/b"}})) ==
+          std::vector<std::string>{"/a < environment ENVAR_BASH_PATH", "/b < environment ENVAR_BASH_PATH"});
 }
 
 TEST_CASE("an active session is not counted twice") {
-    const Place place("[[search]]\nhost = \"bash\"\nfolder = \"shell\"\n[[search]]\nhost = \"lua\"\nfolder = \"lua\"\n");
+    const Place place(
+        "[[search]]\nhost = \"bash\"\nfolder = \"shell\"\n[[search]]\nhost = \"lua\"\nfolder = \"lua\"\n");
     const std::string shell = (place.scratch / "shell").string();
     const std::string lua = (place.scratch / "lua").string();
     CHECK_FALSE(place.path("bash", {}).active);
@@ -64,7 +68,8 @@ TEST_CASE("an active session is not counted twice") {
 }
 
 TEST_CASE("a folder that the variable cannot hold is no entry") {
-    const Place place("[[search]]\nhost = \"lua\"\nfolder = \"a;b\"\n[[search]]\nhost = \"bash\"\nfolder = \"a:b\"\n");
+    const Place place(
+        "[[search]]\nhost = \"lua\"\nfolder = \"a;b\"\n[[search]]\nhost = \"bash\"\nfolder = \"a:b\"\n");
     for (const std::string host : {"lua", "bash"}) {
         const auto path = place.path(host, {});
         CHECK(path.entries[0].fault.find("cannot hold") != std::string::npos);
@@ -79,7 +84,8 @@ TEST_CASE("near misses are told with their reason") {
     place.scratch.write("lua/siderael.lua", "");
     place.scratch.write("lua/sidereal/other.lua", "");
     place.scratch.write("lua/unlike.lua", "");
-    const auto located = locate("sidereal", {&place.space, place.space.card("lua"), {}, place.scratch / "lua/sidereal"});
+    const auto located =
+        locate("sidereal", {&place.space, place.space.card("lua"), {}, place.scratch / "lua/sidereal"});
     CHECK_FALSE(located.chosen.has_value());
     std::vector<std::string> whys;
     for (const auto& miss : located.near_misses) whys.push_back(miss.why);

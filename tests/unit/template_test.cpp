@@ -14,7 +14,11 @@ const Dialect lua_like = {"--", "---", "\"", "\"", {{"\\", "\\\\"}, {"\"", "\\\"
 }
 
 TEST_CASE("templates follow the Mustache spec, lone section tags vanish with their line") {
-    const json values = {{"name", "m"}, {"empty", ""}, {"none", json::array()}, {"yes", true}, {"list", {{{"n", "a"}, {"last", false}}, {{"n", "b"}, {"last", true}}}}};
+    const json values = {{"name", "m"},
+                         {"empty", ""},
+                         {"none", json::array()},
+                         {"yes", true},
+                         {"list", {{{"n", "a"}, {"last", false}}, {{"n", "b"}, {"last", true}}}}};
     struct Row {
         std::string text, rendered;
     };
@@ -25,7 +29,8 @@ TEST_CASE("templates follow the Mustache spec, lone section tags vanish with the
         {"[\n{{#none}}\n x\n{{/none}}\n]\n", "[\n]\n"},
         {"[\n{{#list}}\n {{n}}\n{{/list}}\n]\n", "[\n a\n b\n]\n"},
         {"[\n{{#list}}\n\n{{n}}\n{{/list}}\n]\n", "[\n\na\n\nb\n]\n"},
-        {"[\n{{#list}}\n{{#last}}\nlast {{n}}\n{{/last}}\n{{^last}}\n{{n}}\n{{/last}}\n{{/list}}\n]", "[\na\nlast b\n]"},
+        {"[\n{{#list}}\n{{#last}}\nlast {{n}}\n{{/last}}\n{{^last}}\n{{n}}\n{{/last}}\n{{/list}}\n]",
+         "[\na\nlast b\n]"},
         {"{{#empty}}no{{/empty}}{{^empty}}yes{{/empty}}", "yes"},
         {"{{! remark }}\nx\n", "x\n"},
         {"{{#yes}}{{#name}}{{name}}{{/name}}{{/yes}}", "m"},

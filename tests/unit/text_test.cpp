@@ -27,7 +27,7 @@ TEST_CASE("UTF-8 is told from what is not") {
                                    {"plain", {}},
                                    {"\xC3\xA4", {}},
                                    {"\xF0\x9F\x94\xAD", {}},
-                                   {"a\xE4", 1},            // Latin-1
+                                   {"a\xE4", 1},             // Latin-1
                                    {"\xC0\xAF", 0},          // overlong
                                    {"\xED\xA0\x80", 0},      // surrogate
                                    {"\xF4\x90\x80\x80", 0},  // above U+10FFFF
@@ -62,8 +62,8 @@ TEST_CASE("offsets and positions are each other's inverse") {
 TEST_CASE("findings are sorted and none is shown twice") {
     const Source a("a", "x\ny\n");
     const Source b("b", "x\n");
-    std::vector<Finding> findings = {b.finding("EV110", {0, 1}, "m"), a.finding("EV110", {2, 3}, "m"), a.finding("EV110", {0, 1}, "m"),
-                                     a.finding("EV110", {2, 3}, "m")};
+    std::vector<Finding> findings = {b.finding("EV110", {0, 1}, "m"), a.finding("EV110", {2, 3}, "m"),
+                                     a.finding("EV110", {0, 1}, "m"), a.finding("EV110", {2, 3}, "m")};
     sort_findings(findings);
     REQUIRE(findings.size() == 3);
     CHECK(findings[0].file == "a");
@@ -75,11 +75,12 @@ TEST_CASE("names take every form") {
     struct Row {
         std::string name, snake, kebab, camel, pascal, upper;
     };
-    const std::vector<Row> rows = {{"star_field", "star_field", "star-field", "starField", "StarField", "STAR_FIELD"},
-                                   {"StarField", "star_field", "star-field", "starField", "StarField", "STAR_FIELD"},
-                                   {"star-field 2", "star_field_2", "star-field-2", "starField2", "StarField2", "STAR_FIELD_2"},
-                                   {"HTTPServer", "httpserver", "httpserver", "httpserver", "Httpserver", "HTTPSERVER"},
-                                   {"", "", "", "", "", ""}};
+    const std::vector<Row> rows = {
+        {"star_field", "star_field", "star-field", "starField", "StarField", "STAR_FIELD"},
+        {"StarField", "star_field", "star-field", "starField", "StarField", "STAR_FIELD"},
+        {"star-field 2", "star_field_2", "star-field-2", "starField2", "StarField2", "STAR_FIELD_2"},
+        {"HTTPServer", "httpserver", "httpserver", "httpserver", "Httpserver", "HTTPSERVER"},
+        {"", "", "", "", "", ""}};
     for (const auto& row : rows) {
         CAPTURE(row.name);
         CHECK(in_form(row.name, NameForm::snake) == row.snake);
@@ -92,9 +93,16 @@ TEST_CASE("names take every form") {
 
 TEST_CASE("a wrong word is led to the right one, a foreign one to none") {
     const std::vector<std::string> known = {"recursive", "folder", "extension", "versions", "visibility", "module"};
-    const std::vector<std::pair<std::string, std::string>> rows = {
-        {"recursiv", "recursive"}, {"rescursive", "recursive"}, {"foldre", "folder"}, {"Module", "module"}, {"versoins", "versions"},
-        {"version", "versions"},   {"zebra", ""},               {"x", ""},            {"", ""},            {std::string(500, 'r'), ""}};
+    const std::vector<std::pair<std::string, std::string>> rows = {{"recursiv", "recursive"},
+                                                                   {"rescursive", "recursive"},
+                                                                   {"foldre", "folder"},
+                                                                   {"Module", "module"},
+                                                                   {"versoins", "versions"},
+                                                                   {"version", "versions"},
+                                                                   {"zebra", ""},
+                                                                   {"x", ""},
+                                                                   {"", ""},
+                                                                   {std::string(500, 'r'), ""}};
     for (const auto& [word, meant] : rows) {
         CAPTURE(word);
         CHECK(nearest(word, known).value_or("") == meant);
@@ -145,7 +153,8 @@ TEST_CASE("a large difference is told without much memory") {
 
 TEST_CASE("every code has a page, and every page is needed") {
     std::set<std::string> used;
-    for (const std::string part : {"model", "search", "resolve", "order", "members", "emit", "check", "life", "trial"})
+    for (const std::string part :
+         {"model", "search", "resolve", "order", "members", "emit", "check", "life", "trial"})
         for (const auto& file : files::list_folder(ENVAR_SOURCE_FOLDER "/core/" + part)) {
             const std::string text = *files::read_file(ENVAR_SOURCE_FOLDER "/core/" + part + "/" + file, 1U << 20U);
             for (std::size_t at = text.find("\"EV"); at != std::string::npos; at = text.find("\"EV", at + 1))

@@ -56,7 +56,9 @@ TEST_CASE("the layout covers the text without a gap, valid or not") {
 
 TEST_CASE("the layout finds headers, keys and values") {
     const auto statements = toml_layout(sample);
-    const auto value = [&](std::size_t i) { return sample.substr(statements[i].value.begin, statements[i].value.end - statements[i].value.begin); };
+    const auto value = [&](std::size_t i) {
+        return sample.substr(statements[i].value.begin, statements[i].value.end - statements[i].value.begin);
+    };
     REQUIRE(statements.size() == 11);
     CHECK(statements[0].kind == StatementKind::comment);
     CHECK(statements[1].kind == StatementKind::table);
@@ -71,7 +73,8 @@ TEST_CASE("the layout finds headers, keys and values") {
 }
 
 TEST_CASE("documents keep the order of the file and every place") {
-    const Document document = parse_document(text::Source("m", "b = 1\na = \"\xC3\xA4\"\n[z]\nq = true\n[[y]]\n[[y]]\nk = [1, 'x']\n"));
+    const Document document =
+        parse_document(text::Source("m", "b = 1\na = \"\xC3\xA4\"\n[z]\nq = true\n[[y]]\n[[y]]\nk = [1, 'x']\n"));
     REQUIRE(document.valid);
     CHECK(document.root.entries[0].key == "b");
     CHECK(document.root.entries[1].key == "a");
@@ -94,11 +97,20 @@ TEST_CASE("what is no TOML is told with its place and never read further") {
     for (int i = 0; i < 2000; ++i) deep += "[";
     std::string dotted = "a";
     for (int i = 0; i < 100000; ++i) dotted += ".a";
-    const std::vector<Row> rows = {{"[module\nname = 1\n", "EV102", 1},   {"x = [1, 2\ny = 3\n", "EV102", 2}, {"x = \"open\ny = 1\n", "EV102", 1},
-                                   {"x = 1\nx = 2\n", "EV102", 2},        {"[a]\n[a]\n", "EV102", 2},        {"= 1\n", "EV102", 1},
-                                   {"x = 1 2\n", "EV102", 1},             {"a\xE4 = 1\n", "EV103", 1},       {"x = \"\xFF\"\n", "EV103", 1},
-                                   {"x = 01\n", "EV102", 1},              {deep, "EV102", 1},                {dotted + " = 1\n", "EV102", 1},
-                                   {"[" + dotted + "]\n", "EV102", 1},    {std::string((1U << 20U) + 1, '#'), "EV104", 1}};
+    const std::vector<Row> rows = {{"[module\nname = 1\n", "EV102", 1},
+                                   {"x = [1, 2\ny = 3\n", "EV102", 2},
+                                   {"x = \"open\ny = 1\n", "EV102", 1},
+                                   {"x = 1\nx = 2\n", "EV102", 2},
+                                   {"[a]\n[a]\n", "EV102", 2},
+                                   {"= 1\n", "EV102", 1},
+                                   {"x = 1 2\n", "EV102", 1},
+                                   {"a\xE4 = 1\n", "EV103", 1},
+                                   {"x = \"\xFF\"\n", "EV103", 1},
+                                   {"x = 01\n", "EV102", 1},
+                                   {deep, "EV102", 1},
+                                   {dotted + " = 1\n", "EV102", 1},
+                                   {"[" + dotted + "]\n", "EV102", 1},
+                                   {std::string((1U << 20U) + 1, '#'), "EV104", 1}};
     for (const auto& row : rows) {
         CAPTURE(row.text.substr(0, 40));
         const Document document = parse_document(text::Source("m", row.text));
@@ -112,10 +124,12 @@ TEST_CASE("what is no TOML is told with its place and never read further") {
 }
 
 TEST_CASE("texts written as TOML strings come back the same") {
-    const std::vector<std::string> texts = {"", "plain", "quote \" and \\ back", "line\nbreak\ttab\r", std::string("bell \x07 del \x7F"), "\xC3\xA4 '''"};
+    const std::vector<std::string> texts = {
+        "", "plain", "quote \" and \\ back", "line\nbreak\ttab\r", std::string("bell \x07 del \x7F"), "\xC3\xA4 '''"};
     for (const std::string& text : texts) {
         CAPTURE(text);
-        const Document document = parse_document(text::Source("m", "x = " + toml_string(text) + "\n" + toml_key(text) + "2 = 1\n"));
+        const Document document =
+            parse_document(text::Source("m", "x = " + toml_string(text) + "\n" + toml_key(text) + "2 = 1\n"));
         if (document.valid) CHECK(document.root.find("x")->text == text);
         const Document alone = parse_document(text::Source("m", "x = " + toml_string(text) + "\n"));
         REQUIRE(alone.valid);

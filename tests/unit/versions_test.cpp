@@ -9,25 +9,40 @@
 using namespace envar::versions;
 
 TEST_CASE("versions are those of Semantic Versioning 2.0.0") {
-    for (const std::string good : {"0.0.0", "1.2.3", "10.20.30", "1.0.0-alpha", "1.0.0-alpha.1", "1.0.0-0A.is.legal", "1.0.0-x-y-z.--",
-                                   "1.0.0+001", "1.0.0-beta+exp.sha.5114f85", "18446744073709551615.0.0"}) {
+    for (const std::string good :
+         {"0.0.0", "1.2.3", "10.20.30", "1.0.0-alpha", "1.0.0-alpha.1", "1.0.0-0A.is.legal", "1.0.0-x-y-z.--",
+          "1.0.0+001", "1.0.0-beta+exp.sha.5114f85", "18446744073709551615.0.0"}) {
         CAPTURE(good);
         const auto version = parse_version(good);
         CHECK(version.has_value());
         if (version) CHECK(version->text() == good);
     }
-    for (const std::string bad : {"", "1", "1.2", "v1.2.3", "1.2.3.4", "01.2.3", "1.02.3", "1.2.03", "1.2.3-", "1.2.3-01", "1.2.3-a..b",
-                                  "1.2.3+", "1.2.3+a+b", "1.2.3 ", " 1.2.3", "1.2.-3", "1.2.x", "18446744073709551616.0.0", "1.2.3-ä"}) {
+    for (const std::string bad :
+         {"", "1", "1.2", "v1.2.3", "1.2.3.4", "01.2.3", "1.02.3", "1.2.03", "1.2.3-", "1.2.3-01", "1.2.3-a..b",
+          "1.2.3+", "1.2.3+a+b", "1.2.3 ", " 1.2.3", "1.2.-3", "1.2.x", "18446744073709551616.0.0", "1.2.3-ä"}) {
         CAPTURE(bad);
         CHECK_FALSE(parse_version(bad).has_value());
     }
 }
 
 TEST_CASE("precedence follows section 11 of Semantic Versioning") {
-    const std::vector<std::string> ascending = {
-        "0.9.9",       "1.0.0-1",    "1.0.0-2",     "1.0.0-10", "1.0.0-alpha", "1.0.0-alpha.1", "1.0.0-alpha.beta",
-        "1.0.0-beta",  "1.0.0-beta.2", "1.0.0-beta.11", "1.0.0-rc.1", "1.0.0",  "1.0.1-a",       "1.0.1",
-        "1.2.0",       "1.10.0",     "2.0.0"};
+    const std::vector<std::string> ascending = {"0.9.9",
+                                                "1.0.0-1",
+                                                "1.0.0-2",
+                                                "1.0.0-10",
+                                                "1.0.0-alpha",
+                                                "1.0.0-alpha.1",
+                                                "1.0.0-alpha.beta",
+                                                "1.0.0-beta",
+                                                "1.0.0-beta.2",
+                                                "1.0.0-beta.11",
+                                                "1.0.0-rc.1",
+                                                "1.0.0",
+                                                "1.0.1-a",
+                                                "1.0.1",
+                                                "1.2.0",
+                                                "1.10.0",
+                                                "2.0.0"};
     for (std::size_t i = 0; i < ascending.size(); ++i)
         for (std::size_t j = 0; j < ascending.size(); ++j) {
             CAPTURE(ascending[i]);
@@ -85,9 +100,10 @@ TEST_CASE("a requirement that cannot be read tells where") {
         std::string text;
         std::size_t offset;
     };
-    const std::vector<Row> rows = {{"", 0},        {"1.2", 0},      {">= ", 3},        {">=1.1 <2", 6}, {">=1.1,", 6},
-                                   {">=1.1, |", 7}, {"=>1.2", 1},   {"compatible", 10}, {"~1.2", 0},     {">=1.2.3.4", 2},
-                                   {"any, >=1", 0}, {">=v1", 2},    {">=1.2-rc", 2},    {"=01.2", 1}};
+    const std::vector<Row> rows = {{"", 0},         {"1.2", 0},       {">= ", 3},      {">=1.1 <2", 6},
+                                   {">=1.1,", 6},   {">=1.1, |", 7},  {"=>1.2", 1},    {"compatible", 10},
+                                   {"~1.2", 0},     {">=1.2.3.4", 2}, {"any, >=1", 0}, {">=v1", 2},
+                                   {">=1.2-rc", 2}, {"=01.2", 1}};
     for (const auto& row : rows) {
         CAPTURE(row.text);
         const auto parsed = parse_requirement(row.text);
@@ -108,10 +124,17 @@ TEST_CASE("partial comparators agree with the full ones they stand for") {
         std::string partial;
         std::string full;
     };
-    const std::vector<Row> rows = {{"=1.2", ">=1.2.0, <1.3.0"}, {"=1", ">=1.0.0, <2.0.0"},   {">1.2", ">=1.3.0"},
-                                   {">1", ">=2.0.0"},           {"<1.2", "<1.2.0"},          {"<=1.2", "<1.3.0"},
-                                   {"<=1", "<2.0.0"},           {">=1.2", ">=1.2.0"},        {"compatible 1.2", ">=1.2.0, <2.0.0"},
-                                   {"compatible 0.2", ">=0.2.0, <0.3.0"}, {"!=1.2", "<1.2.0 | >=1.3.0"}};
+    const std::vector<Row> rows = {{"=1.2", ">=1.2.0, <1.3.0"},
+                                   {"=1", ">=1.0.0, <2.0.0"},
+                                   {">1.2", ">=1.3.0"},
+                                   {">1", ">=2.0.0"},
+                                   {"<1.2", "<1.2.0"},
+                                   {"<=1.2", "<1.3.0"},
+                                   {"<=1", "<2.0.0"},
+                                   {">=1.2", ">=1.2.0"},
+                                   {"compatible 1.2", ">=1.2.0, <2.0.0"},
+                                   {"compatible 0.2", ">=0.2.0, <0.3.0"},
+                                   {"!=1.2", "<1.2.0 | >=1.3.0"}};
     for (const auto& row : rows)
         for (int major = 0; major < 3; ++major)
             for (int minor = 0; minor < 4; ++minor)
@@ -119,13 +142,16 @@ TEST_CASE("partial comparators agree with the full ones they stand for") {
                     const Version version = *parse_version(fmt::format("{}.{}.{}", major, minor, patch));
                     CAPTURE(row.partial);
                     CAPTURE(version.text());
-                    CHECK(meets(version, *parse_requirement(row.partial)) == meets(version, *parse_requirement(row.full)));
+                    CHECK(meets(version, *parse_requirement(row.partial)) ==
+                          meets(version, *parse_requirement(row.full)));
                 }
 }
 
 TEST_CASE("a name and its requirement are split") {
-    const std::vector<std::vector<std::string>> rows = {{"sidereal >=1.1, <2", "sidereal", ">=1.1, <2"}, {"sidereal", "sidereal", "any"},
-                                                        {"sidereal>=1", "sidereal", ">=1"}, {"  sidereal   any ", "sidereal", "any"},
+    const std::vector<std::vector<std::string>> rows = {{"sidereal >=1.1, <2", "sidereal", ">=1.1, <2"},
+                                                        {"sidereal", "sidereal", "any"},
+                                                        {"sidereal>=1", "sidereal", ">=1"},
+                                                        {"  sidereal   any ", "sidereal", "any"},
                                                         {"x compatible 1", "x", "compatible 1"}};
     for (const auto& row : rows) {
         const auto split = split_named_requirement(row[0]);
