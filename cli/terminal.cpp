@@ -19,7 +19,7 @@ std::string_view escape_of(Style style) {
         case Style::strong:
             return "\x1b[1m";
         case Style::quiet:
-            return "\x1b[2m";
+            return "\x1b[90m";
         case Style::good:
             return "\x1b[32m";
         case Style::warning:

@@ -1,5 +1,5 @@
 # The libraries Envar is built with, all from Debian. They are linked statically where an archive is there, so
-# that starting `envar` costs no loading of shared objects.
+# that starting `envar` costs little loading of shared objects.
 
 set(Boost_USE_STATIC_LIBS ON)
 find_package(Boost 1.74 REQUIRED COMPONENTS program_options)
@@ -17,7 +17,7 @@ find_path(MUSTACHE_INCLUDE kainjow/mustache.hpp REQUIRED)
 
 add_library(envar_libraries INTERFACE)
 target_include_directories(envar_libraries SYSTEM INTERFACE ${RE2_INCLUDE} ${TOMLPLUSPLUS_INCLUDE} ${MUSTACHE_INCLUDE})
-target_link_libraries(envar_libraries INTERFACE fmt::fmt-header-only tl::expected nlohmann_json::nlohmann_json
+target_link_libraries(envar_libraries INTERFACE fmt::fmt tl::expected nlohmann_json::nlohmann_json
                                                 ${RE2_LIBRARY} OpenSSL::Crypto Threads::Threads)
 
 add_library(envar_settings INTERFACE)
@@ -30,6 +30,4 @@ if(ENVAR_SANITIZE)
   target_compile_options(envar_settings INTERFACE -fsanitize=address,undefined -fno-sanitize-recover=all
                                                   -fno-omit-frame-pointer)
   target_link_options(envar_settings INTERFACE -fsanitize=address,undefined)
-else()
-  target_link_options(envar_settings INTERFACE -static-libstdc++ -static-libgcc)
 endif()

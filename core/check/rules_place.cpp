@@ -45,7 +45,7 @@ void on_search_path(const Facts& facts, Findings& findings) {
         const Card* card = space.card(module.manifest.host.value);
         if (card == nullptr || card->candidates.empty()) continue;
         if (!files::is_file(members::entry_file(module, *card))) continue;  // has its own finding
-        const auto found = search::locate(module.name(), {&space, card, {}, space.root});
+        const auto found = search::locate(module.name(), {&space, card, {}, space.root, true});
         const auto inside = [&](const search::Choice& choice) { return lies_in(choice.file, module.folder); };
         if (found.chosen && inside(*found.chosen)) continue;
         if (std::any_of(found.shadowed.begin(), found.shadowed.end(), inside)) {

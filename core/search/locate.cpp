@@ -42,7 +42,7 @@ class Search {
         for (const Entry& entry : path.entries) {
             LocatedEntry located{entry.position, entry.folder, entry.from, entry.exists, {}};
             for (const auto& pattern : entry.patterns) located.candidates.push_back(candidate(entry, pattern));
-            if (entry.exists) nearly(question_.start_folder / entry.folder);
+            if (entry.exists && !question_.brief) nearly(question_.start_folder / entry.folder);
             located_.entries.push_back(std::move(located));
         }
         if (!located_.chosen) elsewhere();
@@ -64,7 +64,7 @@ class Search {
                                                                                    : "cannot be read");
         }
         if (!candidate.exists) return candidate;
-        candidate.version = version_beside(file, located_.module);
+        if (!question_.brief) candidate.version = version_beside(file, located_.module);
         Choice choice{candidate.file, entry.position, candidate.version, folder};
         if (!located_.chosen) {
             located_.chosen = std::move(choice);

@@ -35,6 +35,7 @@ struct PathQuestion {
     const model::Card* card = nullptr;
     Environment environment;             // variables that the host would be started with
     std::filesystem::path start_folder;  // where the host would be started; relative entries lie there
+    bool brief = false;                  // only files: no versions, no near misses
 };
 
 /// Workspace entries first (as a session puts them), then what the environment holds, then the defaults.

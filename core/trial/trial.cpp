@@ -82,14 +82,19 @@ class HostRun {
         if (!template_text) return tl::unexpected(template_text.error());
         nlohmann::json modules = nlohmann::json::array();
         for (const auto& name : names_) modules.push_back({{"name", name}});
+        nlohmann::json known = nlohmann::json::array();
+        for (const auto& module : space_.modules)
+            if (module.manifest.host.value == card_.name.value) known.push_back({{"name", module.name()}});
         nlohmann::json loaders = nlohmann::json::array();
         const auto folders = search::workspace_folders(space_, card_);
         for (const auto& file : card_.files)
             if (file.per_search && !folders.empty()) loaders.push_back({{"path", folders.front() + "/" + file.path}});
-        auto probe = text::render(
-            *template_text,
-            {{"modules", modules}, {"files", loaders}, {"report", (sandbox.folder() / report_name).string()}},
-            search::dialect_of(card_));
+        auto probe = text::render(*template_text,
+                                  {{"modules", modules},
+                                   {"known", known},
+                                   {"files", loaders},
+                                   {"report", (sandbox.folder() / report_name).string()}},
+                                  search::dialect_of(card_));
         if (!probe) return tl::unexpected(probe.error());
         return sandbox.write(probe_name, *probe);
     }
@@ -149,26 +154,58 @@ class HostRun {
     bool take(const Record& record) {
         if (record[0] == "end") return true;
         if (record.size() < 2) return false;
-        const auto found = std::find_if(trial_.modules.begin(), trial_.modules.end(),
-                                        [&](const ModuleTrial& m) { return m.module == record[1]; });
-        if (record[0] == "begin") loading_ = record[1];
-        if (found == trial_.modules.end()) return false;
-        if (record[0] == "loaded" && record.size() >= 5 && found->actual_position == 0) {
-            found->actual_position = ++loaded_;
-            found->picked_file = record[2];
-            found->version = record[3];
-            found->milliseconds = std::strtod(record[4].c_str(), nullptr);
-        } else if (record[0] == "member" && record.size() >= 3) {
-            found->seen_members.push_back(record[2]);
-        } else if (record[0] == "failed" && record.size() >= 3) {
-            found->error = last_lines(record[2]);
+        const std::string& name = record[1];
+        if (record[0] == "ask") take_ask(name);
+        if (record[0] == "begin") {
+            underway_.push_back(name);
+            last_begun_ = name;
         }
+        if (record[0] == "loaded") leave(name);
+        if (record[0] == "failed") underway_.clear();
+        if (ModuleTrial* one = find(name)) take_of(*one, record);
         return false;
     }
 
+    ModuleTrial* find(const std::string& name) {
+        const auto found = std::find_if(trial_.modules.begin(), trial_.modules.end(),
+                                        [&](const ModuleTrial& m) { return m.module == name; });
+        return found == trial_.modules.end() ? nullptr : &*found;
+    }
+
+    void leave(const std::string& name) {
+        const auto found = std::find(underway_.begin(), underway_.end(), name);
+        underway_.erase(found, underway_.end());
+    }
+
+    /// Whoever is being loaded asks for the module: it must have said so in its manifest.
+    void take_ask(const std::string& name) {
+        ModuleTrial* asker = underway_.empty() ? nullptr : find(underway_.back());
+        if (asker == nullptr) return;
+        const auto& declared = space_.module(asker->module)->manifest.dependencies;
+        const bool fine = asker->module == name || std::any_of(declared.begin(), declared.end(),
+                                                               [&](const auto& d) { return d.module.value == name; });
+        const std::string difference = fmt::format("loads {}, which its manifest does not declare", name);
+        auto& differences = asker->differences;
+        if (!fine && std::find(differences.begin(), differences.end(), difference) == differences.end())
+            differences.push_back(difference);
+    }
+
+    void take_of(ModuleTrial& one, const Record& record) {
+        if (record[0] == "loaded" && record.size() >= 5 && one.actual_position == 0) {
+            one.actual_position = ++loaded_;
+            one.picked_file = record[2];
+            one.version = record[3];
+            one.milliseconds = std::strtod(record[4].c_str(), nullptr);
+        } else if (record[0] == "member" && record.size() >= 3) {
+            one.seen_members.push_back(record[2]);
+        } else if (record[0] == "failed" && record.size() >= 3) {
+            one.error = last_lines(record[2]);
+        }
+    }
+
     void explain_early_end(const process::Outcome& outcome) {
-        const std::string during =
-            loading_.empty() ? "before it loaded anything" : fmt::format("while it loaded {}", loading_);
+        const std::string& at = underway_.empty() ? last_begun_ : underway_.back();
+        const std::string during = at.empty() ? "before it loaded anything" : fmt::format("while it loaded {}", at);
         if (outcome.timed_out) {
             trial_.trouble = fmt::format("the host was ended {} by the time limit of {:g} s", during,
                                          settings_.time_limit > 0 ? settings_.time_limit : card_.trial_seconds);
@@ -217,7 +254,8 @@ class HostRun {
     const model::Card& card_;
     std::vector<std::string> names_;
     HostTrial trial_;
-    std::string loading_;
+    std::vector<std::string> underway_;  // being loaded, outermost first
+    std::string last_begun_;
     std::size_t loaded_ = 0;
 };
 

@@ -4,7 +4,11 @@
 // variables and no start-up files of the user's. The card's probe loads the modules in the predicted order
 // and reports to a file; a report is a line of fields separated by U+001F and ended by U+001E and a line end:
 //
-//     begin NAME · loaded NAME FILE VERSION MILLISECONDS · member NAME MEMBER · failed NAME MESSAGE · end
+//     ask NAME · begin NAME · loaded NAME FILE VERSION MILLISECONDS · member NAME MEMBER ·
+//     failed NAME MESSAGE · end
+//
+// `ask` is said whenever a module of the workspace is asked for, loaded or not; between the `begin` and the
+// `loaded` of another one it is that one's need, and must be declared.
 //
 // The probe must report a module when the host has really finished loading it, also when another module
 // caused that; so the order of `loaded` is the host's own.
