@@ -42,6 +42,19 @@ std::string json_text(const nlohmann::ordered_json& value) {
     return value.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n";
 }
 
+Result<model::Space> read_space(const Invocation& invocation, const fs::path& root) {
+    const auto folders = card_folders(invocation, root);
+    auto space = model::load_space(root, folders, invocation.shared.jobs);
+    if (!space) return space;
+    invocation.terminal->detail(fmt::format("workspace {}: {}, {}", root.string(),
+                                            counted(space->modules.size(), "module"),
+                                            counted(space->cards.size(), "card")));
+    for (const auto& folder : folders)
+        invocation.terminal->detail(
+            fmt::format("cards ({}) are looked for in {}", folder.origin, folder.folder.string()));
+    return space;
+}
+
 }  // namespace
 
 Result<fs::path> workspace_root(const Invocation& invocation) {
@@ -77,7 +90,7 @@ Result<model::Space> open_space(const Invocation& invocation) {
         const auto lock = files::WorkspaceLock::take(*root, 1);
         if (!lock) invocation.terminal->warn(lock.error().message);
     }
-    return model::load_space(*root, card_folders(invocation, *root), invocation.shared.jobs);
+    return read_space(invocation, *root);
 }
 
 Result<std::optional<files::WorkspaceLock>> hold(const Invocation& invocation, const fs::path& root) {
@@ -94,7 +107,7 @@ Result<Desk> open_desk(const Invocation& invocation) {
     if (!root) return tl::unexpected(root.error());
     auto lock = hold(invocation, *root);
     if (!lock) return tl::unexpected(lock.error());
-    auto space = model::load_space(*root, card_folders(invocation, *root), invocation.shared.jobs);
+    auto space = read_space(invocation, *root);
     if (!space) return tl::unexpected(space.error());
     return Desk{std::move(*space), std::move(*lock)};
 }

@@ -44,9 +44,13 @@ std::span<const Rule> rules() { return table; }
 
 std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules) {
     Facts facts{space, emit::survey(space, {}, false), {}};
-    for (const model::Module& module : space.modules)
-        if (const model::Card* card = space.card(module.manifest.host.value))
-            facts.scans.emplace(&module, members::scan(module, *card, space.root));
+    std::map<const model::Card*, members::Patterns> patterns;
+    for (const model::Module& module : space.modules) {
+        const model::Card* card = space.card(module.manifest.host.value);
+        if (card == nullptr) continue;
+        const auto& compiled = patterns.try_emplace(card, *card).first->second;
+        facts.scans.emplace(&module, members::scan(module, *card, space.root, compiled));
+    }
     std::vector<text::Finding> findings = space.findings;
     for (const Rule& rule : table) rule.run(facts, findings);
     keep_only(space, modules, findings);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 #include "core/emit/generated.hpp"
 #include "core/model/edit.hpp"
@@ -95,6 +96,22 @@ Result<void> check_order(const model::Space& space, const model::Module& module,
                 near.empty() ? "scaffold it first, or declare it --optional" : near);
 }
 
+std::multiset<std::string> dependency_names(const model::Manifest& manifest, const std::string& but) {
+    std::multiset<std::string> names;
+    for (const auto& d : manifest.dependencies)
+        if (d.module.value != but) names.insert(d.module.value);
+    return names;
+}
+
+/// What the edit was for, read back: the dependency is there (or gone), and all others are as they were.
+bool is_as_ordered(const model::Manifest& before, const model::Manifest& after, const DependOrder& order,
+                   const versions::NamedRequirement& named) {
+    if (dependency_names(before, named.name) != dependency_names(after, named.name)) return false;
+    const bool there = std::any_of(after.dependencies.begin(), after.dependencies.end(),
+                                   [&](const auto& d) { return d.module.value == named.name; });
+    return there != order.remove;
+}
+
 }  // namespace
 
 Result<files::Plan> depend_plan(const model::Space& space, const DependOrder& order) {
@@ -123,7 +140,7 @@ Result<files::Plan> depend_plan(const model::Space& space, const DependOrder& or
     const model::Document reread = model::parse_document(text::Source(module->source.file(), *after));
     std::vector<text::Finding> findings;
     const model::Manifest manifest = model::read_manifest(reread, findings);
-    if (!reread.valid)
+    if (!reread.valid || !is_as_ordered(module->manifest, manifest, order, named))
         return fail(FailureKind::answer_is_no,
                     fmt::format("{} is laid out in a way that cannot be edited safely", module->source.file()),
                     "nothing was written; edit it by hand");

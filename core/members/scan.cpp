@@ -4,7 +4,7 @@
 
 #include <algorithm>
 #include <array>
-#include <memory>
+#include <optional>
 #include <set>
 
 #include "core/files/read.hpp"
@@ -26,9 +26,42 @@ struct CompiledPattern {
     int table_group = 0;
 };
 
+/// Null when the pattern is empty or refused, which is a finding elsewhere.
 std::unique_ptr<re2::RE2> compile(const std::string& pattern) {
+    if (pattern.empty()) return nullptr;
     auto compiled = std::make_unique<re2::RE2>(pattern, re2::RE2::Quiet);
     return compiled->ok() ? std::move(compiled) : nullptr;
+}
+
+std::optional<CompiledPattern> compile_member(const model::MemberPattern& member) {
+    CompiledPattern compiled;
+    compiled.pattern = compile(member.pattern);
+    if (!compiled.pattern) return std::nullopt;
+    const auto& groups = compiled.pattern->NamedCapturingGroups();
+    const auto group = [&](const char* name) {
+        const auto found = groups.find(name);
+        return found == groups.end() ? 0 : found->second;
+    };
+    compiled.kind = member.kind;
+    compiled.name_group = group("name");
+    compiled.parameters_group = group("parameters");
+    compiled.table_group = group("table");
+    if (compiled.name_group == 0) return std::nullopt;
+    return compiled;
+}
+
+/// Calls `found` with group 1 of each match in `text`. The last character of a match may begin the next one, as
+/// a blank does that stands between two words; a pattern that matches nothing at all moves on too.
+template <class Found>
+void each_match(const re2::RE2& pattern, std::string_view text, Found found) {
+    std::array<re2::StringPiece, 2> groups;
+    const int wanted = std::min(2, pattern.NumberOfCapturingGroups() + 1);
+    for (std::size_t at = 0; at <= text.size();) {
+        if (!pattern.Match(piece(text), at, text.size(), re2::RE2::UNANCHORED, groups.data(), wanted)) return;
+        found(groups[1]);
+        const auto begin = static_cast<std::size_t>(groups[0].data() - text.data());
+        at = begin + std::max<std::size_t>(2, groups[0].size()) - 1;
+    }
 }
 
 std::vector<std::string> split_parameters(std::string_view text) {
@@ -44,14 +77,36 @@ std::vector<std::string> split_parameters(std::string_view text) {
     return out;
 }
 
+}  // namespace
+
+struct Patterns::Compiled {
+    std::vector<CompiledPattern> members;
+    std::vector<std::pair<std::unique_ptr<re2::RE2>, std::unique_ptr<re2::RE2>>> nesting;
+    std::unique_ptr<re2::RE2> internal;
+    std::unique_ptr<re2::RE2> table;
+};
+
+Patterns::Patterns(const model::Card& card) : compiled_(std::make_unique<Compiled>()) {
+    for (const auto& member : card.members)
+        if (auto compiled = compile_member(member)) compiled_->members.push_back(std::move(*compiled));
+    for (const auto& [open, close] : card.nesting) compiled_->nesting.emplace_back(compile(open), compile(close));
+    compiled_->internal = compile(card.internal_pattern);
+    if (!card.table_pattern.empty()) compiled_->table = compile("(?m)" + card.table_pattern);
+}
+
+Patterns::Patterns(Patterns&&) noexcept = default;
+Patterns& Patterns::operator=(Patterns&&) noexcept = default;
+Patterns::~Patterns() = default;
+
+namespace {
+
 class Scanner {
   public:
-    Scanner(const text::Source& source, const model::Card& card)
-        : source_(source), card_(card), code_(masked(source.text(), card)) {
-        for (const auto& member : card.members) add_pattern(member);
-        for (const auto& [open, close] : card.nesting) nesting_.emplace_back(compile(open), compile(close));
-        if (!card.internal_pattern.empty()) internal_ = compile(card.internal_pattern);
-        find_table();
+    Scanner(const text::Source& source, const model::Card& card, const Patterns::Compiled& patterns)
+        : source_(source), card_(card), patterns_(patterns), code_(masked(source.text(), card)) {
+        // The last line that names the table counts: modules return it at their end.
+        if (patterns.table)
+            each_match(*patterns.table, code_, [&](re2::StringPiece name) { table_ = name.as_string(); });
     }
 
     std::vector<FoundMember> run() {
@@ -68,47 +123,17 @@ class Scanner {
     }
 
   private:
-    void add_pattern(const model::MemberPattern& member) {
-        CompiledPattern compiled;
-        compiled.pattern = compile(member.pattern);
-        if (!compiled.pattern) return;
-        const auto& groups = compiled.pattern->NamedCapturingGroups();
-        const auto group = [&](const char* name) {
-            const auto found = groups.find(name);
-            return found == groups.end() ? 0 : found->second;
-        };
-        compiled.kind = member.kind;
-        compiled.name_group = group("name");
-        compiled.parameters_group = group("parameters");
-        compiled.table_group = group("table");
-        if (compiled.name_group != 0) patterns_.push_back(std::move(compiled));
-    }
-
-    /// The last line that names the table counts: modules return it at their end.
-    void find_table() {
-        const auto pattern = card_.table_pattern.empty() ? nullptr : compile("(?m)" + card_.table_pattern);
-        if (!pattern || pattern->NumberOfCapturingGroups() < 1) return;
-        re2::StringPiece rest = piece(code_);
-        std::string name;
-        while (re2::RE2::FindAndConsume(&rest, *pattern, &name)) table_ = name;
-    }
-
     [[nodiscard]] std::ptrdiff_t change_of_depth(std::string_view line) const {
         std::ptrdiff_t change = 0;
-        const auto count = [&](const std::unique_ptr<re2::RE2>& pattern, std::ptrdiff_t by) {
-            if (!pattern) return;
-            re2::StringPiece rest = piece(line);
-            while (!rest.empty() && re2::RE2::FindAndConsume(&rest, *pattern)) change += by;
-        };
-        for (const auto& [open, close] : nesting_) {
-            count(open, 1);
-            count(close, -1);
+        for (const auto& [open, close] : patterns_.nesting) {
+            if (open) each_match(*open, line, [&](re2::StringPiece) { ++change; });
+            if (close) each_match(*close, line, [&](re2::StringPiece) { --change; });
         }
         return change;
     }
 
     void match_line(std::string_view line, std::size_t offset, std::size_t number) {
-        for (const CompiledPattern& compiled : patterns_) {
+        for (const CompiledPattern& compiled : patterns_.members) {
             std::array<re2::StringPiece, 8> groups;
             const int wanted = std::min<int>(8, compiled.pattern->NumberOfCapturingGroups() + 1);
             if (!compiled.pattern->Match(piece(line), 0, line.size(), re2::RE2::UNANCHORED, groups.data(), wanted))
@@ -126,7 +151,7 @@ class Scanner {
 
     void add(std::string name, const std::string& kind, std::size_t at, std::size_t number,
              re2::StringPiece parameters) {
-        if (internal_ && re2::RE2::FullMatch(piece(name), *internal_)) return;
+        if (patterns_.internal && re2::RE2::FullMatch(piece(name), *patterns_.internal)) return;
         if (!seen_.insert(name).second) return;
         FoundMember member;
         member.span = {at, at + name.size()};
@@ -153,10 +178,8 @@ class Scanner {
 
     const text::Source& source_;
     const model::Card& card_;
+    const Patterns::Compiled& patterns_;
     std::string code_;
-    std::vector<CompiledPattern> patterns_;
-    std::vector<std::pair<std::unique_ptr<re2::RE2>, std::unique_ptr<re2::RE2>>> nesting_;
-    std::unique_ptr<re2::RE2> internal_;
     std::string table_;
     std::set<std::string> seen_;
     std::vector<FoundMember> found_;
@@ -170,12 +193,17 @@ std::filesystem::path entry_file(const model::Module& module, const model::Card&
 }
 
 Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root) {
+    return scan(module, card, root, Patterns(card));
+}
+
+Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
+          const Patterns& patterns) {
     Scan result;
     const auto file = entry_file(module, card);
     auto content = files::read_file(file, largest_source);
     result.readable = content.has_value();
     result.source = text::Source(files::shown_path(file, root), content ? std::move(*content) : std::string());
-    if (result.readable) result.members = Scanner(result.source, card).run();
+    if (result.readable) result.members = Scanner(result.source, card, patterns.compiled()).run();
     return result;
 }
 

@@ -1,6 +1,8 @@
 // Members and imports as they stand in a module's entry file, found by the patterns of its card.
 #pragma once
 
+#include <filesystem>
+#include <memory>
 #include <string>
 #include <vector>
 
@@ -23,10 +25,27 @@ struct Scan {
     std::vector<FoundMember> members;  // in order of the source, without internal ones
 };
 
+/// The card's patterns, compiled: make one for all modules of a host.
+class Patterns {
+  public:
+    explicit Patterns(const model::Card& card);
+    Patterns(Patterns&&) noexcept;
+    Patterns& operator=(Patterns&&) noexcept;
+    ~Patterns();
+
+    struct Compiled;
+    [[nodiscard]] const Compiled& compiled() const { return *compiled_; }
+
+  private:
+    std::unique_ptr<Compiled> compiled_;
+};
+
 /// Where the module's entry file lies.
 [[nodiscard]] std::filesystem::path entry_file(const model::Module& module, const model::Card& card);
 
 [[nodiscard]] Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root);
+[[nodiscard]] Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
+                        const Patterns& patterns);
 
 /// Names that the manifest declares and the source does not have, and the other way about.
 struct Comparison {

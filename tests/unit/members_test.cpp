@@ -78,6 +78,7 @@ TEST_CASE("functions of bash modules are found where they are defined") {
         {"a() {\n  inner() { :; }\n}\nb() (\n  :\n)\n", {"a():1", "b():4"}},
         {"_private() { :; }\necho 'x() {'\n", {}},
         {"if true; then\n  maybe() { :; }\nfi\nsure() { :; }\n", {"sure():4"}},
+        {"a() { { :; }; }\nb() { if x; then y; fi }\nc() { :; }\n", {"a():1", "b():2", "c():3"}},
         {"x=${#list}; y() { :; }\n", {}},
         {"case $1 in\n  a) b() { :; } ;;\nesac\nz() { :; }\n", {"z():4"}},
     };
@@ -85,6 +86,20 @@ TEST_CASE("functions of bash modules are found where they are defined") {
         CAPTURE(row.code);
         CHECK(members_of("bash", row.code) == row.members);
     }
+}
+
+TEST_CASE("patterns that match nothing, or are refused, do not hang the scan") {
+    model::Card card = shipped("lua");
+    card.nesting = {{"x*", "y*"}, {"(", ")"}};
+    card.table_pattern = "z*";
+    card.internal_pattern = "(?!";
+    card.members.push_back({"(?P<name>)", "function", ""});
+    const tests::Scratch scratch;
+    scratch.write("m/init.lua", "local M = {}\nfunction M.a() end\nreturn M\n");
+    model::Module module;
+    module.manifest.name.value = "m";
+    module.folder = scratch / "m";
+    CHECK(members::scan(module, card, scratch.folder()).readable);
 }
 
 TEST_CASE("masking keeps lengths and line ends") {
