@@ -66,6 +66,7 @@ int main(int count, char** arguments) {
         b.push_back(run(second));
         ratios.push_back(a.back() / b.back());
     }
-    std::printf("%.2f ms against %.2f ms, ratio %.2f (medians of %d pairs)\n", median(a), median(b), median(ratios), runs);
+    std::printf("%.2f ms against %.2f ms, ratio %.2f (medians of %d pairs)\n", median(a), median(b), median(ratios),
+                runs);
     return 0;
 }

@@ -1,6 +1,8 @@
 // envar undo: takes the last change back.
 #include <fmt/format.h>
 
+#include <nlohmann/json.hpp>
+
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
 
@@ -9,7 +11,6 @@ namespace {
 
 Outcome run(Invocation& invocation) {
     auto root = workspace_root(invocation);
-    if (!root && !invocation.shared.workspace.empty()) return tl::unexpected(root.error());
     if (!root) return tl::unexpected(root.error());
     auto lock = hold(invocation, *root);
     if (!lock) return tl::unexpected(lock.error());
@@ -19,6 +20,13 @@ Outcome run(Invocation& invocation) {
     auto undone = files::undo(*root, **lock);
     if (!undone) return tl::unexpected(undone.error());
     Terminal& out = *invocation.terminal;
+    if (invocation.shared.json) {
+        out.raw(
+            nlohmann::ordered_json{{"undone", undone->number}, {"command", undone->command}, {"files", undone->files}}
+                .dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) +
+            "\n");
+        return fine;
+    }
     if (out.quiet()) return fine;
     std::vector<TreeItem> items;
     for (const auto& change : plan->changes)

@@ -116,6 +116,11 @@ void load_phase(const Facts& facts, Findings& findings) {
             findings.push_back(module.source.finding(
                 "EV113", entry.phase.span, fmt::format("{} has no phase `{}`", card->name.value, entry.phase.value),
                 fmt::format("its phases are: {}", fmt::join(card->phases, ", "))));
+        for (const model::Word* hook : {&entry.start, &entry.stop})
+            if (!card->hooks && !hook->value.empty())
+                findings.push_back(module.source.finding(
+                    "EV603", hook->span, fmt::format("{} never calls `{}`", card->name.value, hook->value),
+                    "take it out, and call the member where it is needed"));
     }
 }
 

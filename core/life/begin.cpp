@@ -25,7 +25,7 @@ text::Result<files::Plan> begin_plan(const std::filesystem::path& folder, const 
         "\n"
         "[workspace]\n"
         "name = {}\n"
-        "folders = []    # where modules lie; `envar scaffold` fills it\n"
+        "folders = []    # where modules lie; empty: everywhere\n"
         "platforms = [\"linux\", \"macos\", \"windows\"]\n",
         model::toml_string(name));
     files::Plan plan{folder, {}};

@@ -26,7 +26,12 @@ text::Result<std::string> with_folder(const model::Space& space, std::string con
     const auto& folders = space.settings.folders;
     const model::Node* table = space.document.root.find("workspace");
     const model::Node* list = table == nullptr ? nullptr : table->find("folders");
-    const bool known = list == nullptr || std::any_of(folders.begin(), folders.end(), [&](const model::Word& folder) {
+    // An empty list means everywhere; it stays so as long as that is what keeps modules in sight.
+    const bool elsewhere = std::any_of(space.modules.begin(), space.modules.end(), [&](const model::Module& module) {
+        return !covers(parent, module.shown_folder);
+    });
+    const bool known = list == nullptr || (folders.empty() && elsewhere) ||
+                       std::any_of(folders.begin(), folders.end(), [&](const model::Word& folder) {
                            std::string name = folder.value;
                            while (name.size() > 1 && name.back() == '/') name.pop_back();
                            return covers(name, parent);

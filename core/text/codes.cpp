@@ -75,7 +75,7 @@ constexpr std::array table = {
          "The workspace file names a folder that does not exist, so its modules are not seen.",
          "  [workspace]\n  folders = [\"lua\", \"shell\"]"},
     Code{"EV301", error, "the dependency names a module that is nowhere",
-         "Neither the workspace nor a search entry has a module of this name. Misspelt names are the usual cause; "
+         "The workspace has no module of this name. Misspelt names are the usual cause; "
          "a module that the host or the operating system brings along is declared with origin = \"system\".",
          "  [[dependency]]\n  module = \"sidereal\"\n  versions = \">=1.1, <2\""},
     Code{"EV302", error, "the module depends on itself",
@@ -134,6 +134,10 @@ constexpr std::array table = {
     Code{"EV602", error, "a module is loaded in a later phase than one that needs it",
          "Dependencies are loaded first, but the phases say otherwise. Move one of the two.",
          "  [entry]\n  phase = \"early\""},
+    Code{"EV603", warning, "the host calls no start or stop member",
+         "The manifest names a member to be called, but the host's card says that this host knows no such hooks, so "
+         "nothing will ever call it.",
+         "  take `start` and `stop` out of [entry], and call the member where it is needed"},
     Code{"EV701", error, "a declared member is not in the source",
          "The manifest promises a member that the code does not define, so whoever uses it gets nothing.",
          "  $ envar members star_field     # declared against found"},

@@ -66,6 +66,7 @@ TEST_CASE("a bad manifest is one clear finding, never a crash") {
         {good + "[[dependency]]\nmodule = \"m\"\n", {"EV302", "EV502"}},
         {good + "[[dependency]]\nmodule = \"nn\"\n", {"EV502", "EV301"}},
         {"[module]\nname = \"m\"\nversion = \"1.0.0\"\nhost = \"luaa\"\n", {"EV207"}},
+        {good + "[entry]\nphase = \"late\"\nstart = \"go\"\n", {"EV113", "EV603"}},
         {"\xEF\xBB\xBF" + good, {}},
         {"[module]\r\nname = \"m\"\r\nversion = \"1.0.0\"\r\nhost = \"lua\"\r\n", {}},
     };
