@@ -99,7 +99,9 @@ void tree_lines(const Branch& branch, const std::string& indent, std::vector<Tre
     std::size_t left = branch.inner.size();
     for (const auto& [name, inner] : branch.inner) {
         const bool last = --left == 0;
-        lines.push_back({indent + (last ? "└── " : "├── ") + name + (inner->inner.empty() ? "" : "/"), inner->note});
+        const std::string_view branch_mark = last ? "└── " : "├── ";
+        lines.push_back(
+            {fmt::format("{}{}{}{}", indent, branch_mark, name, inner->inner.empty() ? "" : "/"), inner->note});
         tree_lines(*inner, indent + (last ? "    " : "│   "), lines);
     }
 }

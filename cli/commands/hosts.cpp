@@ -52,7 +52,7 @@ void show(Invocation& invocation, const model::Card& card) {
     };
     out.line(out.styled(card.name.value, Style::strong) + ": " + card.summary);
     row("kind", card.kind);
-    row("card", fmt::format("{} ({})", card.origin, card.source.file()));
+    row("card", card.origin == "shipped" ? card.origin : fmt::format("{} ({})", card.origin, card.source.file()));
     row("programs", fmt::format("{}", fmt::join(card.programs, ", ")));
     row("installed", installed_text(card, invocation.variable("PATH")));
     row("names like", card.module_example + "   pattern " + card.module_pattern.value);

@@ -59,6 +59,7 @@ Outcome show_tree(Invocation& invocation, const model::Space& space, const std::
     std::vector<std::string> paths;
     walk(module->folder, "", paths);
     std::vector<TreeItem> items;
+    items.reserve(paths.size());
     for (const auto& path : paths) items.push_back({path, purpose_of(*module, card, path, survey)});
     invocation.terminal->tree(
         fmt::format("{}/   {} {} for {}", module->shown_folder, name, module->version(), module->manifest.host.value),

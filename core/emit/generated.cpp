@@ -30,7 +30,7 @@ struct Header {
 
 std::optional<Header> find_header(const std::string& content) {
     const std::size_t mark = content.find(digest_mark);
-    if (mark == std::string::npos || mark > header_limit) return std::nullopt;
+    if (mark > header_limit) return std::nullopt;  // not there, or not in a header
     const std::size_t end = content.find('\n', mark);
     if (end == std::string::npos) return std::nullopt;
     const std::string words = content.substr(mark + digest_mark.size(), end - mark - digest_mark.size());

@@ -120,7 +120,7 @@ bool resolves_inside(const fs::path& path, const fs::path& root) {
 }
 
 std::string shown_path(const fs::path& path, const fs::path& root) {
-    const std::string relative = path.lexically_normal().lexically_relative(root.lexically_normal()).generic_string();
+    std::string relative = path.lexically_normal().lexically_relative(root.lexically_normal()).generic_string();
     if (relative.empty() || relative == ".." || relative.rfind("../", 0) == 0) return path.generic_string();
     return relative;
 }

@@ -130,7 +130,7 @@ std::string append_element(const std::string& text, std::string_view name, const
     }
     std::string lines = text.empty() ? "" : end_of_line;
     lines += fmt::format("[[{}]]", name) + end_of_line;
-    for (const auto& [key, value] : body) lines += toml_key(key) + " = " + value + end_of_line;
+    for (const auto& [key, value] : body) lines += fmt::format("{} = {}{}", toml_key(key), value, end_of_line);
     return insert_lines(text, at, lines);
 }
 

@@ -134,7 +134,7 @@ text::Result<Outcome> run(const Command& command) {
     Pipe errors;
     std::vector<std::string> arguments = command.arguments;
     std::vector<std::string> variables;
-    for (const auto& [name, value] : command.environment) variables.push_back(name + "=" + value);
+    for (const auto& [name, value] : command.environment) variables.push_back(fmt::format("{}={}", name, value));
     const SpawnSettings settings(command.folder, output, errors);
     const auto start = Clock::now();
     const auto deadline = start + std::chrono::duration_cast<Clock::duration>(

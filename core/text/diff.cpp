@@ -40,7 +40,7 @@ class MyersSearch {
         const int m = static_cast<int>(b_.size());
         const int limit = std::min(n + m, most_edits);
         offset_ = limit + 1;
-        reach_.assign(static_cast<std::size_t>(2 * limit + 3), 0);
+        reach_.assign(2 * static_cast<std::size_t>(limit) + 3, 0);
         for (int d = 0; d <= limit; ++d) {
             trace_.push_back(reach_);
             for (int k = -d; k <= d; k += 2) {
@@ -83,7 +83,7 @@ class MyersSearch {
     }
 
   private:
-    int& at(int k) { return reach_[static_cast<std::size_t>(k + offset_)]; }
+    int& at(int k) { return reach_[static_cast<std::size_t>(std::ptrdiff_t{k} + offset_)]; }
     bool step_down(int d, int k) { return k == -d || (k != d && at(k - 1) < at(k + 1)); }
 
     const Lines& a_;

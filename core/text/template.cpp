@@ -134,7 +134,7 @@ Result<std::string> render(const std::string& template_text, const nlohmann::jso
     return without_marks(std::move(out));
 }
 
-std::string fill(std::string text, const std::vector<std::pair<std::string, std::string>>& values) {
+std::string fill(const std::string& text, const std::vector<std::pair<std::string, std::string>>& values) {
     std::string out;
     for (std::size_t at = 0; at < text.size();) {
         const std::size_t open = text.find("{{", at);

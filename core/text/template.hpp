@@ -39,6 +39,7 @@ struct Dialect {
                                          const Dialect& dialect);
 
 /// For one-line texts in cards, such as paths: replaces `{{name}}` by each named value, nothing else.
-[[nodiscard]] std::string fill(std::string text, const std::vector<std::pair<std::string, std::string>>& values);
+[[nodiscard]] std::string fill(const std::string& text,
+                               const std::vector<std::pair<std::string, std::string>>& values);
 
 }  // namespace envar::text

@@ -25,7 +25,7 @@ struct Version {
 
 /// Precedence, section 11; build metadata is passed over.
 [[nodiscard]] std::strong_ordering compare(const Version& a, const Version& b);
-inline bool operator<(const Version& a, const Version& b) { return compare(a, b) < 0; }
+inline bool operator<(const Version& a, const Version& b) { return std::is_lt(compare(a, b)); }
 
 /// What a person probably meant by a text that is no version ("1.2" → "1.2.0", "v1.2.3" → "1.2.3").
 [[nodiscard]] std::optional<std::string> mended_version(std::string_view text);
