@@ -160,7 +160,7 @@ void Terminal::tree(std::string_view top, const std::vector<TreeItem>& items) {
         Branch* at = &root;
         for (std::size_t begin = 0; begin <= item.path.size();) {
             const std::size_t end = std::min(item.path.find('/', begin), item.path.size());
-            auto& next = at->inner[item.path.substr(begin, end - begin)];
+            auto& next = at->inner[text::printable(item.path.substr(begin, end - begin))];
             if (!next) next = std::make_unique<Branch>();
             at = next.get();
             begin = end + 1;
@@ -190,7 +190,7 @@ void Terminal::finding(const text::Finding& finding) {
     line(fmt::format(
         "{}{} {} {}", place.empty() ? "" : styled(place + ":", Style::strong) + " ",
         styled(fmt::format("{}:", text::severity_name(finding.severity)), severity_style(finding.severity)),
-        finding.message, styled("[" + finding.code + "]", Style::quiet)));
+        text::printable(finding.message), styled("[" + finding.code + "]", Style::quiet)));
     if (finding.width > 0) {
         const Excerpt excerpt = cut_excerpt(finding);
         const std::string number = std::to_string(finding.position.line);
@@ -205,7 +205,8 @@ void Terminal::finding(const text::Finding& finding) {
                          styled(std::string(std::max<std::size_t>(1, std::min(finding.width, room)), '^'),
                                 severity_style(finding.severity))));
     }
-    if (!finding.hint.empty()) line(fmt::format("  {} {}", styled("hint:", Style::accent), finding.hint));
+    if (!finding.hint.empty())
+        line(fmt::format("  {} {}", styled("hint:", Style::accent), text::printable(finding.hint)));
 }
 
 void Terminal::diff(std::string_view unified) {

@@ -7,6 +7,7 @@
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
 #include "core/members/scan.hpp"
+#include "core/text/utf8.hpp"
 
 namespace envar::cli {
 namespace {
@@ -61,7 +62,8 @@ class Listing {
         std::string names;
         for (const auto& p : parameters) names += (names.empty() ? "" : ", ") + p["name"].get<std::string>();
         table.rows.push_back({module_.name(), name, kind, names, fmt::format("{}:{}", file, line),
-                              declared != nullptr ? "yes" : "no", found != nullptr ? "yes" : "no", summary});
+                              declared != nullptr ? "yes" : "no", found != nullptr ? "yes" : "no",
+                              text::printable(summary)});
         return {{"name", name},
                 {"kind", kind},
                 {"file", file},

@@ -11,6 +11,7 @@
 #include "core/files/read.hpp"
 #include "core/members/scan.hpp"
 #include "core/order/order.hpp"
+#include "core/text/utf8.hpp"
 
 namespace envar::cli {
 namespace {
@@ -87,9 +88,9 @@ Outcome run(Invocation& invocation) {
         const bool in_target = loaded.count(module.name()) != 0;
         std::vector<std::string> member_names;
         for (const auto& member : manifest.members) member_names.push_back(member.name.value);
-        table.rows.push_back({module.name(), module.version(), manifest.host.value, module.shown_folder,
-                              std::to_string(member_names.size()), joined(dependency_names(manifest)),
-                              joined(manifest.tags)});
+        table.rows.push_back({module.name(), module.version(), manifest.host.value,
+                              text::printable(module.shown_folder), std::to_string(member_names.size()),
+                              joined(dependency_names(manifest)), joined(manifest.tags)});
         if (!question->target.empty()) table.rows.back().push_back(in_target ? "yes" : "no");
         rows.push_back({{"module", module.name()},
                         {"version", module.version()},

@@ -140,17 +140,13 @@ text::Result<std::string> remove_element(const std::string& text, std::string_vi
     if (!range) return no_such_table(name);
     std::string out;
     const auto& statements = layout.statements;
-    std::size_t skipped_to = range->end;
-    // One of the two blank lines around the element goes with it.
+    // The blank line in front goes with it, as it came with it.
     const bool blank_before = range->begin > 0 && statements[range->begin - 1].kind == StatementKind::blank;
-    const bool blank_behind = skipped_to < statements.size() && statements[skipped_to].kind == StatementKind::blank;
-    if (blank_before && blank_behind) ++skipped_to;
-    const bool drop_blank_before = blank_before && !blank_behind && skipped_to == statements.size();
     for (std::size_t i = 0; i < statements.size(); ++i) {
-        const bool inside = i >= range->begin && i < skipped_to;
+        const bool inside = i >= range->begin && i < range->end;
         const bool kept_comment = inside && statements[i].kind == StatementKind::comment;
         if (inside && !kept_comment) continue;
-        if (drop_blank_before && i + 1 == range->begin) continue;
+        if (blank_before && i + 1 == range->begin) continue;
         out += text.substr(statements[i].whole.begin, statements[i].whole.end - statements[i].whole.begin);
     }
     return out;

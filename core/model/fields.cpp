@@ -57,15 +57,25 @@ NodeKind wanted_kind(Type type) {
     }
 }
 
+/// Tabs are fine; whatever else a terminal would obey is not.
+bool has_control_character(std::string_view value) {
+    return std::any_of(value.begin(), value.end(),
+                       [](char c) { return (static_cast<unsigned char>(c) < 0x20 && c != '\t') || c == 0x7F; });
+}
+
 std::optional<Problem> text_problem(const FieldInfo& row, std::string_view key, const std::string& value) {
     const auto bad = [&](std::string message, std::string hint) {
         return Problem{"EV114", std::move(message), std::move(hint)};
     };
     if (value.find('\0') != std::string::npos) return bad(fmt::format("`{}` contains a NUL", key), "take it out");
+    const bool free_text = row.type == Type::text || row.type == Type::texts || row.type == Type::pairs;
+    if (!free_text && row.type != Type::line && has_control_character(value))
+        return bad(fmt::format("`{}` contains a control character", key), "take it out");
     switch (row.type) {
         case Type::line:
-            if (value.find_first_of("\n\r") == std::string::npos) break;
-            return bad(fmt::format("`{}` has more than one line", key), "keep it to one line");
+            if (!has_control_character(value)) break;
+            return bad(fmt::format("`{}` has more than one line, or a control character", key),
+                       "keep it to one line of text");
         case Type::word: {
             if (std::find(row.values.begin(), row.values.end(), value) != row.values.end()) break;
             const std::string meant = text::did_you_mean(value, {row.values.begin(), row.values.end()});
