@@ -1,5 +1,6 @@
 // The result files that others build on: their keys are a promise. And where Envar finds its own parts.
 #include <doctest/doctest.h>
+#include <fmt/format.h>
 
 #include <nlohmann/json.hpp>
 
@@ -11,7 +12,7 @@ using nlohmann::json;
 namespace {
 
 json result(const Driver& driver, const std::string& name) {
-    const json value = json::parse(driver.read("w/envar-results/" + name + ".json"), nullptr, false);
+    json value = json::parse(driver.read("w/envar-results/" + name + ".json"), nullptr, false);
     CHECK_MESSAGE(value.is_object(), name << ".json is no JSON object");
     return value;
 }
@@ -22,9 +23,10 @@ void keeps_promise(const json& value, const json& promised, const std::string& w
     if (promised.is_null()) return;
     CHECK(value.type_name() == std::string(promised.type_name()));
     if (promised.is_object())
-        for (const auto& [key, inner] : promised.items()) {
+        for (const auto& item : promised.items()) {
+            const std::string& key = item.key();
             CHECK_MESSAGE(value.contains(key), "the key `" << key << "` is missing");
-            if (value.contains(key)) keeps_promise(value[key], inner, where + "." + key);
+            if (value.contains(key)) keeps_promise(value[key], item.value(), fmt::format("{}.{}", where, key));
         }
     if (promised.is_array() && !promised.empty()) {
         CHECK_FALSE(value.empty());
