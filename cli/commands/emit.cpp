@@ -56,7 +56,7 @@ Outcome run(Invocation& invocation) {
                             : emit::emit_plan(survey, desk->space.root, overwrite);
     auto done = carry_out(invocation, plan, desk->lock, {});
     if (!done) return done;
-    const auto unsound = unsound_modules(desk->space, invocation.words);
+    const auto unsound = clean ? std::vector<std::string>() : unsound_modules(desk->space, invocation.words);
     for (const auto& name : unsound)
         invocation.terminal->warn(
             fmt::format("nothing was written for `{}`: its manifest has errors; `envar check` shows them", name));

@@ -85,7 +85,10 @@ class Surveyor {
   private:
     void module_files(const model::Module& module) {
         const model::Card* card = space_.card(module.manifest.host.value);
-        if (card == nullptr || !module.sound) return;
+        if (card == nullptr || !module.sound) {
+            if (orphans_) find_orphans(module, module.folder, survey_.files.size(), 0);
+            return;
+        }
         auto wanted = generated_files(module.manifest, *card, module.folder, space_.settings.name.value);
         if (!wanted) {
             survey_.findings.push_back(

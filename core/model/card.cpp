@@ -2,20 +2,14 @@
 
 #include <array>
 
+#include "core/model/node_values.hpp"
+
 namespace envar::model {
 namespace {
 
 using C = Card;
 using N = const Node&;
 using Pairs = std::vector<std::pair<std::string, std::string>>;
-
-Word word(const Node& node) { return {node.text, node.span}; }
-
-std::vector<std::string> texts(const Node& node) {
-    std::vector<std::string> out;
-    for (const Node& item : node.items) out.push_back(item.text);
-    return out;
-}
 
 Pairs pairs(const Node& node) {
     Pairs out;

@@ -3,22 +3,10 @@
 #include <algorithm>
 #include <array>
 
+#include "core/model/node_values.hpp"
+
 namespace envar::model {
 namespace {
-
-Word word(const Node& node) { return {node.text, node.span}; }
-
-std::vector<Word> words(const Node& node) {
-    std::vector<Word> out;
-    for (const Node& item : node.items) out.push_back(word(item));
-    return out;
-}
-
-std::vector<std::string> texts(const Node& node) {
-    std::vector<std::string> out;
-    for (const Node& item : node.items) out.push_back(item.text);
-    return out;
-}
 
 std::string scalar_text(const Node& node) {
     switch (node.kind) {

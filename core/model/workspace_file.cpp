@@ -2,19 +2,13 @@
 
 #include <array>
 
+#include "core/model/node_values.hpp"
+
 namespace envar::model {
 namespace {
 
 using W = WorkspaceFile;
 using N = const Node&;
-
-Word word(const Node& node) { return {node.text, node.span}; }
-
-std::vector<Word> words(const Node& node) {
-    std::vector<Word> out;
-    for (const Node& item : node.items) out.push_back(word(item));
-    return out;
-}
 
 // A row is easier to read than a column.
 // clang-format off
