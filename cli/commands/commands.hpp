@@ -11,6 +11,7 @@ namespace envar::cli {
 [[nodiscard]] Command modules_command();
 [[nodiscard]] Command check_command();
 [[nodiscard]] Command explain_command();
+[[nodiscard]] Command schema_command();
 [[nodiscard]] Command emit_command();
 [[nodiscard]] Command depend_command();
 [[nodiscard]] Command members_command();

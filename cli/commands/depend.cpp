@@ -24,7 +24,7 @@ text::Result<life::DependOrder> order_of(const Invocation& invocation) {
     order.optional = choice("optional", "required");
     if (invocation.flag("stage")) {
         order.stage = invocation.text("stage");
-        if (*order.stage != "load" && *order.stage != "build" && *order.stage != "test")
+        if (model::stage_name(model::stage_of(*order.stage)) != *order.stage)
             return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no stage", *order.stage),
                               "use load, build or test");
     }

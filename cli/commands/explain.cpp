@@ -5,6 +5,7 @@
 
 #include "cli/commands/commands.hpp"
 #include "core/model/fields.hpp"
+#include "core/model/limits.hpp"
 #include "core/text/codes.hpp"
 #include "core/text/names.hpp"
 
@@ -41,54 +42,59 @@ void explain_code(Terminal& out, const text::Code& code) {
     }
 }
 
-/// "dependency[].when" as a person writes it.
-std::string plain_path(std::string_view path) {
-    std::string out;
-    for (std::size_t i = 0; i < path.size(); ++i)
-        if (path.substr(i, 2) == "[]") {
-            ++i;
-        } else {
-            out += path[i];
-        }
-    return out;
-}
-
-void explain_field(Terminal& out, std::string_view document, const model::FieldInfo& field) {
-    out.line(fmt::format("{} in the {}: {}", out.styled(plain_path(field.path), Style::strong),
-                         document == "module"      ? "module manifest"
-                         : document == "workspace" ? "workspace file"
-                                                   : "card",
-                         field.help));
+void explain_field(Terminal& out, std::string_view title, const std::string& path, const model::Field& field) {
+    out.line(fmt::format("{} in the {}: {}", out.styled(path, Style::strong), title, field.help));
     out.line(fmt::format("  type      {}", model::type_name(field.type)));
     out.line(fmt::format("  required  {}", field.required ? "yes" : "no"));
     if (!field.values.empty()) out.line(fmt::format("  values    {}", fmt::join(field.values, ", ")));
     if (!field.preset.empty()) out.line(fmt::format("  default   {}", field.preset));
-    out.line(fmt::format("  example   {}", field.example));
+    out.line(fmt::format("  example   {} = {}", field.key, field.example));
     out.line(fmt::format("  since     {}", field.since));
+}
+
+/// "[[dependency]]" and "dependency[].when" as the paths of the table are written.
+std::string plain_path(std::string_view path) {
+    std::string out;
+    for (const char c : path)
+        if (c != '[' && c != ']') out += c;
+    return out;
 }
 
 /// The field itself and, of a table, the fields in it.
 bool explain_fields(Terminal& out, const std::string& wanted) {
     bool found = false;
+    const bool alone = wanted.find('.') == std::string::npos;
     for (const auto& table : model::field_tables()) {
         std::vector<std::vector<std::string>> inner;
-        for (const auto* field : table.rows) {
-            const std::string path = plain_path(field->path);
-            if (path == wanted || (path.size() > wanted.size() && wanted.find('.') == std::string::npos &&
-                                   path.ends_with("." + wanted))) {
+        model::visit_fields(*table.fields, [&](const std::string& path, const model::Field& field) {
+            if (path == wanted || (alone && path.ends_with("." + wanted))) {
                 if (found) out.line();
-                explain_field(out, table.document, *field);
+                explain_field(out, table.title, path, field);
                 found = true;
             } else if (path.rfind(wanted + ".", 0) == 0) {
-                inner.push_back({path, std::string(model::type_name(field->type)), std::string(field->help)});
+                inner.push_back({path, std::string(model::type_name(field.type)), std::string(field.help)});
             }
-        }
+        });
         if (inner.empty()) continue;
         out.line();
         out.table({{"field", "type", "what it is"}, inner});
         found = true;
     }
     return found;
+}
+
+void limits(Terminal& out) {
+    out.line("What goes beyond a limit is a finding (EV104, EV105) and is not read; nothing else is lost by it.");
+    out.line();
+    const auto row = [&](std::size_t limit, std::string_view what) {
+        out.line(fmt::format("  {:>7}  {}", limit, what));
+    };
+    row(model::largest_document, "bytes of a manifest, a workspace file or a card");
+    row(model::deepest_key, "parts of one dotted key or table header");
+    row(model::deepest_value, "lists and inline tables within each other");
+    row(model::longest_list, "elements of one list, of values or of tables");
+    row(model::longest_name, "bytes of a name, or of one part of a path");
+    row(model::most_syntax_errors, "syntax errors told of one file");
 }
 
 void requirement_grammar(Terminal& out) {
@@ -130,14 +136,18 @@ Outcome run(Invocation& invocation) {
         requirement_grammar(out);
         return fine;
     }
+    if (word == "limits") {
+        limits(out);
+        return fine;
+    }
     if (explain_fields(out, plain_path(word))) return fine;
     std::vector<std::string> known;
     for (const auto& code : text::codes()) known.emplace_back(code.code);
     for (const auto& table : model::field_tables())
-        for (const auto* field : table.rows) {
-            known.push_back(plain_path(field->path));
-            known.push_back(known.back().substr(known.back().rfind('.') + 1));
-        }
+        model::visit_fields(*table.fields, [&](const std::string& path, const model::Field& field) {
+            known.push_back(path);
+            known.emplace_back(field.key);
+        });
     const std::string near = text::did_you_mean(word, known);
     return text::fail(
         text::FailureKind::answer_is_no, fmt::format("`{}` is no code and no field", word),
@@ -156,7 +166,8 @@ Command explain_command() {
             "  envar explain EV304              what the finding means and what to do\n"
             "  envar explain dependency         the fields of [[dependency]]\n"
             "  envar explain module.identity    one field\n"
-            "  envar explain requirement        how version requirements are written",
+            "  envar explain requirement        how version requirements are written\n"
+            "  envar explain limits             how large and how deep files may be",
             nullptr,
             run};
 }

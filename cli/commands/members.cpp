@@ -7,6 +7,7 @@
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
 #include "core/members/scan.hpp"
+#include "core/model/assets.hpp"
 #include "core/text/utf8.hpp"
 
 namespace envar::cli {
@@ -18,10 +19,10 @@ ordered_json parameter_rows(const model::Member* declared, const members::FoundM
     ordered_json rows = ordered_json::array();
     if (declared != nullptr && !declared->parameters.empty()) {
         for (const auto& p : declared->parameters)
-            rows.push_back({{"name", p.name},
+            rows.push_back({{"name", p.name.value},
                             {"type", p.type},
                             {"required", p.required},
-                            {"default", p.preset},
+                            {"default", p.preset.text},
                             {"summary", p.summary}});
     } else if (found != nullptr) {
         for (const auto& name : found->parameters)
@@ -78,10 +79,38 @@ class Listing {
     const members::Scan& scan_;
 };
 
+/// What the [[asset]] tables lead to, file by file.
+Outcome list_assets(Invocation& invocation, const model::Space& space) {
+    Table table{{"module", "file", "bytes", "declared"}, {}};
+    ordered_json modules = ordered_json::array();
+    bool empty_handed = false;
+    for (const auto& module : space.modules) {
+        if (!invocation.words.empty() && module.name() != invocation.words[0]) continue;
+        ordered_json rows = ordered_json::array();
+        for (const auto& asset : module.manifest.assets) {
+            const auto scan = model::scan_asset(asset, module.folder);
+            const std::size_t line = module.source.position(asset.folder.span.begin).line;
+            empty_handed = empty_handed || scan.files.empty();
+            for (const auto& file : scan.files) {
+                rows.push_back({{"file", file.path}, {"bytes", file.bytes}, {"line", line}});
+                table.rows.push_back({module.name(), text::printable(file.path), std::to_string(file.bytes),
+                                      fmt::format("{}:{}", module.source.file(), line)});
+            }
+        }
+        modules.push_back({{"module", module.name()}, {"version", module.version()}, {"assets", rows}});
+    }
+    auto print = leave_results(invocation, space.root, "assets", {{"modules", modules}}, &table);
+    if (!print) return tl::unexpected(print.error());
+    if (*print && !table.rows.empty()) invocation.terminal->table(table);
+    if (*print) invocation.terminal->remark(fmt::format("\n{}", counted(table.rows.size(), "asset")));
+    return empty_handed ? answer_is_no : fine;
+}
+
 Outcome run(Invocation& invocation) {
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
+    if (invocation.flag("assets")) return list_assets(invocation, *space);
     Table table{{"module", "member", "kind", "parameters", "place", "declared", "found", "summary"}, {}};
     ordered_json modules = ordered_json::array();
     bool differs = false;
@@ -116,8 +145,11 @@ Command members_command() {
             "compare declared members with those in the source",
             "Lists what each module exports: what its manifest declares and what its entry file defines, with\n"
             "parameters and the first line of the comment above.\n\n"
-            "  envar members\n  envar members star_field",
-            nullptr,
+            "  envar members\n  envar members star_field\n"
+            "  envar members star_field --assets      the files that its [[asset]] tables lead to",
+            [](options::options_description_easy_init option) {
+                option("assets", "list assets instead: which files are declared");
+            },
             run};
 }
 

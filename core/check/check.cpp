@@ -13,6 +13,11 @@ constexpr std::array table = {
     Rule{"module name", "names follow the host's rule and the folder", module_name},
     Rule{"one module a name", "no two modules share a name", one_module_a_name},
     Rule{"entry file", "the entry file is there and inside the module", entry_file},
+    Rule{"values", "values of one manifest do not contradict each other", values_agree},
+    Rule{"workspace lists", "nothing is listed twice in the workspace file", workspace_repeats},
+    Rule{"named files", "files and folders that the manifest names are there", named_files},
+    Rule{"assets", "declared folders hold assets, each once", assets},
+    Rule{"schema", "schema comments point at the schema", schema_directives},
     Rule{"load phase", "the phase is one of the card's", load_phase},
     Rule{"members", "declared members against the source", members_in_source},
     Rule{"dependencies", "every dependency is known, once, and in range", dependencies},
@@ -42,8 +47,17 @@ void keep_only(const model::Space& space, const std::vector<std::string>& module
 
 std::span<const Rule> rules() { return table; }
 
-std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules) {
-    Facts facts{space, emit::survey(space, {}, false), {}};
+AssetScans scan_assets(const model::Space& space) {
+    AssetScans scans;
+    for (const model::Module& module : space.modules)
+        for (const model::Asset& asset : module.manifest.assets)
+            scans[&module].push_back(model::scan_asset(asset, module.folder));
+    return scans;
+}
+
+std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules,
+                                 AssetScans* assets) {
+    Facts facts{space, emit::survey(space, {}, false), {}, scan_assets(space)};
     std::map<const model::Card*, members::Patterns> patterns;
     for (const model::Module& module : space.modules) {
         const model::Card* card = space.card(module.manifest.host.value);
@@ -55,6 +69,7 @@ std::vector<text::Finding> check(const model::Space& space, const std::vector<st
     for (const Rule& rule : table) rule.run(facts, findings);
     keep_only(space, modules, findings);
     text::sort_findings(findings);
+    if (assets != nullptr) *assets = std::move(facts.assets);
     return findings;
 }
 

@@ -10,15 +10,21 @@
 
 #include "core/emit/generated.hpp"
 #include "core/members/scan.hpp"
+#include "core/model/assets.hpp"
 #include "core/model/space.hpp"
 
 namespace envar::check {
+
+/// The scans of a module's [[asset]] tables, in their order.
+using AssetScans = std::map<const model::Module*, std::vector<model::AssetScan>>;
+[[nodiscard]] AssetScans scan_assets(const model::Space& space);
 
 /// What rules look at. Read once, so that rules need not touch the disk more than they must.
 struct Facts {
     const model::Space& space;
     emit::Survey survey;
     std::map<const model::Module*, members::Scan> scans;  // of modules whose card is known
+    AssetScans assets;
 };
 
 struct Rule {
@@ -30,8 +36,9 @@ struct Rule {
 [[nodiscard]] std::span<const Rule> rules();
 
 /// Runs all rules and adds what reading found; sorted, none twice. With module names, only findings in files
-/// of these modules.
-[[nodiscard]] std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules);
+/// of these modules. `assets` takes the scans that were made.
+[[nodiscard]] std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules,
+                                               AssetScans* assets = nullptr);
 
 /// The rules for one card: patterns against their examples, templates that are there and are valid, no two
 /// files at one place.

@@ -17,6 +17,15 @@ void entry_file(const Facts& facts, Findings& findings);
 void load_phase(const Facts& facts, Findings& findings);
 void members_in_source(const Facts& facts, Findings& findings);
 
+// rules_fields.cpp: what the values of one file say of each other
+void values_agree(const Facts& facts, Findings& findings);
+void workspace_repeats(const Facts& facts, Findings& findings);
+
+// rules_files.cpp: files that the manifest names
+void named_files(const Facts& facts, Findings& findings);
+void assets(const Facts& facts, Findings& findings);
+void schema_directives(const Facts& facts, Findings& findings);
+
 // rules_dependency.cpp: what modules say of each other
 void dependencies(const Facts& facts, Findings& findings);
 void soft_order(const Facts& facts, Findings& findings);

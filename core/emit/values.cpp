@@ -18,11 +18,11 @@ void mark_last(json& list) {
 json parameter_values(const model::Member& member) {
     json list = json::array();
     for (const auto& p : member.parameters)
-        list.push_back({{"name", p.name},
+        list.push_back({{"name", p.name.value},
                         {"type", p.type},
                         {"summary", p.summary},
                         {"required", p.required},
-                        {"default", p.preset}});
+                        {"default", p.preset.text}});
     mark_last(list);
     return list;
 }
@@ -71,7 +71,7 @@ json module_values(const model::Manifest& manifest, const model::Card& card, con
             {"version", manifest.version ? manifest.version->text() : ""},
             {"host", card.name.value},
             {"summary", manifest.summary},
-            {"license", manifest.license},
+            {"license", manifest.license.value},
             {"authors", authors},
             {"entry", declared.empty() ? text::fill(card.entry_file, {{"name", name}}) : declared},
             {"start", manifest.entry.start.value},

@@ -3,8 +3,8 @@
 #include <fmt/format.h>
 
 #include "core/files/read.hpp"
+#include "core/model/schema.hpp"
 #include "core/model/space.hpp"
-#include "core/model/toml_layout.hpp"
 
 namespace envar::life {
 
@@ -20,17 +20,16 @@ text::Result<files::Plan> begin_plan(const std::filesystem::path& folder, const 
         return text::fail(text::FailureKind::machine_failed, fmt::format("`{}` is no folder", folder.string()));
     if (name.empty() || name == "/")
         return text::fail(text::FailureKind::wrong_usage, "the workspace needs a name", "give one with --name");
-    const std::string content = fmt::format(
-        "# A workspace: modules that are developed together. `envar explain workspace` lists every field.\n"
-        "\n"
-        "[workspace]\n"
-        "name = {}\n"
-        "folders = []    # where modules lie; empty: everywhere\n"
-        "platforms = [\"linux\", \"macos\", \"windows\"]\n",
-        model::toml_string(name));
+    model::WorkspaceFile file;
+    file.name.value = name;
+    const std::string content =
+        model::schema_directive(folder, folder, "workspace") +
+        "# A workspace: modules that are developed together. `envar explain workspace` lists every field.\n\n" +
+        model::document_text(model::workspace_fields(), &file);
     files::Plan plan{folder, {}};
     plan.add(
         {folder / model::workspace_file_name, std::nullopt, content, "the workspace: folders, search path, targets"});
+    model::add_schemas(plan);
     return plan;
 }
 

@@ -7,75 +7,73 @@
 
 #include "core/emit/generated.hpp"
 #include "core/model/edit.hpp"
-#include "core/model/toml_layout.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::life {
 namespace {
 
-using model::Assignments;
 using text::fail;
 using text::FailureKind;
 using text::Result;
 
-Assignments wanted_keys(const DependOrder& order, const versions::NamedRequirement& named, bool fresh) {
-    Assignments keys;
-    if (fresh) keys.emplace_back("module", model::toml_string(named.name));
+const model::Fields& dependency_fields() { return *model::dependency_list().fields; }
+
+/// The dependency as it is to be: `before` (or a fresh one) with what the order says.
+model::Dependency wanted(const model::Dependency* before, const DependOrder& order,
+                         const versions::NamedRequirement& named) {
+    model::Dependency after = before == nullptr ? model::Dependency{} : *before;
+    after.module.value = named.name;
     const bool range_given = order.on.find_first_of(" \t<>=!") != std::string::npos;
-    if (fresh || range_given) keys.emplace_back("versions", model::toml_string(named.versions));
-    if (order.is_public) keys.emplace_back("visibility", *order.is_public ? "\"public\"" : "\"private\"");
-    if (order.stage) keys.emplace_back("stage", model::toml_string(*order.stage));
-    if (order.optional) keys.emplace_back("optional", *order.optional ? "true" : "false");
-    if (order.reason) keys.emplace_back("reason", model::toml_string(*order.reason));
-    return keys;
+    if (before == nullptr || range_given) after.versions = versions::parse_requirement(named.versions).value();
+    if (order.is_public) after.is_public = *order.is_public;
+    if (order.stage) after.stage = model::stage_of(*order.stage);
+    if (order.optional) after.optional = *order.optional;
+    if (order.reason) after.reason = *order.reason;
+    return after;
 }
 
-/// The dependencies as they stand in the document, which may be tables of their own or one list of inline
-/// tables.
+/// The dependency as it stands in the document, which may be a table of its own or one of a list of inline tables.
 struct Written {
     const model::Node* list = nullptr;
     bool in_line = false;
-    std::optional<std::size_t> index;  // of the one on the module in question
+    std::optional<std::size_t> index;  // in the list
+    const model::Dependency* dependency = nullptr;
 };
 
-Written find_written(const model::Document& document, const std::string& name) {
+Written find_written(const model::Document& document, const model::Manifest& manifest, const std::string& name) {
     Written written;
-    written.list = document.root.find("dependency");
+    written.list = document.root.find(model::dependency_list().key);
     if (written.list == nullptr) return written;
-    const std::string& text = document.source.text();
-    const std::size_t at = written.list->span.begin;
-    written.in_line = text.compare(at, 2, "[[") != 0;
-    for (std::size_t i = 0; i < written.list->items.size(); ++i) {
-        const model::Node* module = written.list->items[i].find("module");
-        if (module != nullptr && module->text == name) written.index = i;
-    }
+    const auto found = std::find_if(manifest.dependencies.begin(), manifest.dependencies.end(),
+                                    [&](const model::Dependency& d) { return d.module.value == name; });
+    written.in_line = document.source.text().compare(written.list->span.begin, 2, "[[") != 0;
+    if (found == manifest.dependencies.end()) return written;
+    written.dependency = &*found;
+    for (std::size_t i = 0; i < written.list->items.size(); ++i)
+        if (written.list->items[i].span == found->span) written.index = i;
     return written;
 }
 
 Result<std::string> edited_in_line(const std::string& text, const Written& written, const DependOrder& order,
                                    const versions::NamedRequirement& named) {
-    if (order.remove)
-        return model::remove_from_list(text, written.list->span, written.list->items[*written.index].span);
-    if (written.index)
-        return fail(FailureKind::answer_is_no,
-                    fmt::format("the dependency on `{}` stands in an inline table", named.name),
-                    "change it by hand, or take it out with --remove and add it again");
-    std::string body;
-    for (const auto& [key, value] : wanted_keys(order, named, true))
-        body += fmt::format("{}{} = {}", body.empty() ? "" : ", ", key, value);
-    return model::append_to_list(text, written.list->span, "{ " + body + " }");
+    const model::Dependency after = wanted(written.dependency, order, named);
+    const std::string table = model::inline_table(dependency_fields(), &after);
+    if (!written.index) return model::append_to_list(text, written.list->span, table);
+    const text::Span element = written.list->items[*written.index].span;
+    if (order.remove) return model::remove_from_list(text, written.list->span, element);
+    std::string content = text;
+    return content.replace(element.begin, element.end - element.begin, table);
 }
 
 Result<std::string> edited(const std::string& text, const Written& written, const DependOrder& order,
                            const versions::NamedRequirement& named) {
-    if (order.remove) return model::remove_element(text, "dependency", *written.index);
-    if (!written.index) return model::append_element(text, "dependency", wanted_keys(order, named, true));
-    Result<std::string> content = text;
-    for (const auto& [key, value] : wanted_keys(order, named, false))
-        content = content.and_then([&, &key = key, &value = value](const std::string& t) {
-            return model::set_key(t, "dependency", *written.index, key, value);
-        });
-    return content;
+    const std::string_view list = model::dependency_list().key;
+    if (order.remove) return model::remove_element(text, list, *written.index);
+    const model::Dependency after = wanted(written.dependency, order, named);
+    if (!written.index) return model::append_element(text, list, model::assignments_of(dependency_fields(), &after));
+    return model::change_keys(text, list, *written.index,
+                              model::assignments_of(dependency_fields(), written.dependency),
+                              model::assignments_of(dependency_fields(), &after));
 }
 
 Result<void> check_order(const model::Space& space, const model::Module& module, const DependOrder& order,
@@ -129,7 +127,7 @@ Result<files::Plan> depend_plan(const model::Space& space, const DependOrder& or
     if (!document.valid)
         return fail(FailureKind::answer_is_no, fmt::format("{} is not valid TOML", module->source.file()),
                     "`envar check` shows where");
-    const Written written = find_written(document, named.name);
+    const Written written = find_written(document, module->manifest, named.name);
     if (order.remove && !written.index)
         return fail(FailureKind::answer_is_no, fmt::format("`{}` does not depend on `{}`", order.module, named.name),
                     "`envar modules` shows what it depends on");
@@ -139,7 +137,7 @@ Result<files::Plan> depend_plan(const model::Space& space, const DependOrder& or
     if (!after) return tl::unexpected(after.error());
     const model::Document reread = model::parse_document(text::Source(module->source.file(), *after));
     std::vector<text::Finding> findings;
-    const model::Manifest manifest = model::read_manifest(reread, findings);
+    const model::Manifest manifest = model::read_manifest(reread, findings, model::schemes_of(space.cards));
     if (!reread.valid || !is_as_ordered(module->manifest, manifest, order, named))
         return fail(FailureKind::answer_is_no,
                     fmt::format("{} is laid out in a way that cannot be edited safely", module->source.file()),

@@ -24,8 +24,7 @@ bool covers(const std::string& folder, const std::string& inner) {
 
 text::Result<std::string> with_folder(const model::Space& space, std::string content, const std::string& parent) {
     const auto& folders = space.settings.folders;
-    const model::Node* table = space.document.root.find("workspace");
-    const model::Node* list = table == nullptr ? nullptr : table->find("folders");
+    const model::Node* list = model::written_folders(space.document);
     // An empty list means everywhere; it stays so as long as that is what keeps modules in sight.
     const bool elsewhere = std::any_of(space.modules.begin(), space.modules.end(), [&](const model::Module& module) {
         return !covers(parent, module.shown_folder);
@@ -66,9 +65,9 @@ text::Result<void> register_module(const model::Space& space, const model::Card&
     const auto folders = search::workspace_folders(space, card);
     const bool found = std::find(folders.begin(), folders.end(), folder.parent_path().string()) != folders.end();
     if (!found && !card.candidates.empty()) {
-        *content = model::append_element(
-            *content, "search",
-            {{"host", model::toml_string(card.name.value)}, {"folder", model::toml_string(parent)}});
+        const model::SearchFolder entry{{card.name.value, {}}, {parent, {}}, {}};
+        const model::Field& list = model::search_list();
+        *content = model::append_element(*content, list.key, model::assignments_of(*list.fields, &entry));
     }
     if (*content != before)
         plan.add({space.root / model::workspace_file_name, before, *content, "knows where the module lies"});

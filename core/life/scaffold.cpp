@@ -10,7 +10,7 @@
 #include "core/emit/values.hpp"
 #include "core/files/read.hpp"
 #include "core/life/registration.hpp"
-#include "core/model/toml_layout.hpp"
+#include "core/model/schema.hpp"
 #include "core/search/session.hpp"
 #include "core/text/names.hpp"
 #include "core/text/template.hpp"
@@ -41,6 +41,7 @@ class Scaffold {
                            .and_then([&] { return check_depends(); });
         if (!checked) return tl::unexpected(checked.error());
         plan_.root = space_.root;
+        model::add_schemas(plan_);
         return add_files().and_then([&] { return register_module(space_, *card_, folder_, plan_); }).map([&] {
             return std::move(plan_);
         });
@@ -86,10 +87,13 @@ class Scaffold {
         if (const model::Module* other = space_.module(name))
             return refuse(fmt::format("there is a module `{}` already, in {}", name, other->shown_folder),
                           "names are unique in a workspace");
-        if (!versions::parse_version(order_.version)) {
-            const auto mended = versions::mended_version(order_.version);
-            return fail(FailureKind::wrong_usage, fmt::format("`{}` is no version", order_.version),
-                        mended ? fmt::format("did you mean `{}`?", *mended) : "a version is major.minor.patch");
+        if (!versions::parse_version(order_.version, card_->scheme)) {
+            const auto mended =
+                card_->scheme == versions::Scheme::semantic ? versions::mended_version(order_.version) : std::nullopt;
+            return fail(
+                FailureKind::wrong_usage, fmt::format("`{}` is no version", order_.version),
+                mended ? fmt::format("did you mean `{}`?", *mended)
+                       : fmt::format("versions for {} are {}", order_.host, versions::scheme_form(card_->scheme)));
         }
         return {};
     }
@@ -156,30 +160,29 @@ class Scaffold {
         return found == order_.settings.end() ? otherwise : found->second;
     }
 
-    [[nodiscard]] std::string manifest_text() const {
-        const auto quoted = [](const std::string& value) { return model::toml_string(value); };
-        const std::string entry = text::fill(card_->entry_file, {{"name", order_.name}});
-        std::string out =
-            fmt::format("[module]\nname = {}\nversion = {}\nhost = {}\nsummary = {}\n", quoted(order_.name),
-                        quoted(order_.version), quoted(order_.host),
-                        quoted(setting("summary", fmt::format("What {} does, in one sentence.", order_.name))));
-        if (const std::string license = setting("license", ""); !license.empty())
-            out += fmt::format("license = {}\n", quoted(license));
-        if (const std::string author = setting("author", ""); !author.empty())
-            out += fmt::format("authors = [{}]\n", quoted(author));
-        out += fmt::format("identity = {}\n\n[entry]\nfile = {}\n", quoted(order_.identity), quoted(entry));
+    [[nodiscard]] model::Manifest manifest() const {
+        model::Manifest manifest;
+        manifest.name.value = order_.name;
+        manifest.version_text.value = order_.version;
+        manifest.host.value = order_.host;
+        manifest.summary = setting("summary", fmt::format("What {} does, in one sentence.", order_.name));
+        manifest.license.value = setting("license", "");
+        if (const std::string author = setting("author", ""); !author.empty()) manifest.authors = {author};
+        manifest.identity = order_.identity;
+        manifest.entry.file.value = text::fill(card_->entry_file, {{"name", order_.name}});
         for (const auto& text : order_.depends) {
             const auto named = versions::split_named_requirement(text);
-            out += fmt::format("\n[[dependency]]\nmodule = {}\nversions = {}\n", quoted(named.name),
-                               quoted(named.versions));
+            model::Dependency& dependency = manifest.dependencies.emplace_back();
+            dependency.module.value = named.name;
+            dependency.versions = *versions::parse_requirement(named.versions);
         }
-        out += "\n[exports]\nmode = \"listed\"\n";
-        for (const auto& member : member_names())
-            out +=
-                fmt::format("\n[[member]]\nname = {}\nkind = \"function\"\nsummary = {}\n", quoted(member),
-                            quoted(order_.members.empty() ? "Tells the module's name and version."
-                                                          : fmt::format("What {} does, in one sentence.", member)));
-        return out;
+        for (const auto& name : member_names()) {
+            model::Member& member = manifest.members.emplace_back();
+            member.name.value = name;
+            member.summary = order_.members.empty() ? "Tells the module's name and version."
+                                                    : fmt::format("What {} does, in one sentence.", name);
+        }
+        return manifest;
     }
 
     [[nodiscard]] std::vector<std::string> member_names() const {
@@ -188,12 +191,15 @@ class Scaffold {
     }
 
     Result<void> add_files() {
-        const std::string text = manifest_text();
+        const model::Manifest ordered = manifest();
+        const std::string text = model::schema_directive(space_.root, folder_, "module") +
+                                 model::document_text(model::manifest_fields(), &ordered);
         plan_.add(
             {folder_ / model::manifest_name, std::nullopt, text, "the manifest: the single truth about the module"});
         std::vector<text::Finding> findings;
-        const model::Manifest manifest = model::read_manifest(
-            model::parse_document(text::Source(std::string(model::manifest_name), text)), findings);
+        const model::Manifest manifest =
+            model::read_manifest(model::parse_document(text::Source(std::string(model::manifest_name), text)),
+                                 findings, [&](std::string_view) { return card_->scheme; });
         if (!findings.empty()) return refuse(findings.front().message, findings.front().hint);
         const auto values = emit::module_values(manifest, *card_, space_.settings.name.value);
         for (const auto& file : card_->files) {

@@ -65,7 +65,8 @@ class Masker {
             return true;
         }
         if (quote != '"' && quote != '\'') return false;
-        const bool escapes = quote == '"' || card_.string_open != "'";  // the inside of '…' is raw in shells
+        const bool raw_singles = !card_.string_marks.empty() && card_.string_marks.front() == "'";  // as in shells
+        const bool escapes = quote == '"' || !raw_singles;
         std::size_t end = at_ + 1;
         while (end < text_.size() && text_[end] != quote) end += escapes && text_[end] == '\\' ? 2 : 1;
         end = std::min(end, text_.size());

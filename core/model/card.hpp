@@ -5,7 +5,6 @@
 #pragma once
 
 #include <filesystem>
-#include <span>
 #include <string>
 #include <string_view>
 #include <utility>
@@ -59,7 +58,8 @@ struct Card {
     Word name;
     std::string kind;
     std::string summary;
-    std::vector<std::string> programs;  // the first one found is used
+    versions::Scheme scheme = versions::Scheme::semantic;  // of its modules' versions
+    std::vector<std::string> programs;                     // the first one found is used
     std::vector<std::string> version_arguments;
     Word version_pattern;
     std::string package;  // Debian package that brings the host
@@ -83,14 +83,13 @@ struct Card {
     std::vector<std::string> phases;
     bool hooks = false;
 
-    std::string comment;      // starts a comment that ends with the line
-    std::string doc_comment;  // starts documentation
-    std::string string_open;
-    std::string string_close;
-    std::vector<std::pair<std::string, std::string>> escapes;        // within a string, first match wins
-    std::vector<std::pair<std::string, std::string>> long_comments;  // open, close
-    std::vector<std::pair<std::string, std::string>> long_strings;   // open, close
-    std::vector<std::pair<std::string, std::string>> nesting;        // patterns of words that open and close a block
+    std::string comment;                    // starts a comment that ends with the line
+    std::string doc_comment;                // starts documentation
+    std::vector<std::string> string_marks;  // what opens and what closes a string; empty: none
+    Pairs escapes;                          // within a string, first match wins
+    Pairs long_comments;                    // open, close
+    Pairs long_strings;                     // open, close
+    Pairs nesting;                          // patterns of words that open and close a block
     std::vector<MemberPattern> members;
     std::string table_pattern;     // RE2, group 1: the name of the table that members are put into
     std::string internal_pattern;  // members of such names are nobody else's business
@@ -101,13 +100,16 @@ struct Card {
 
     std::vector<std::string> trial_arguments;  // Mustache with `probe`
     std::string trial_probe;                   // template file
-    double trial_seconds = 10;
+    std::int64_t trial_seconds = 10;
 
     std::string session_template;  // of a shell: how search variables are set
     std::string notice;            // how a running host takes up a change
 };
 
-[[nodiscard]] std::span<const Field<Card>> card_fields();
+[[nodiscard]] const Fields& card_fields();
+
+/// What the cards say of their hosts' versions; they must outlive it.
+[[nodiscard]] SchemeOf schemes_of(const std::vector<Card>& cards);
 
 /// Reads a card. `folder` is where its templates lie.
 [[nodiscard]] Card read_card(const Document& document, std::filesystem::path folder, std::string origin,

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <optional>
 
+#include "core/model/limits.hpp"
 #include "core/model/toml_layout.hpp"
 #include "core/text/utf8.hpp"
 
@@ -50,16 +51,20 @@ class Converter {
             case toml::node_type::integer:
                 node.kind = NodeKind::integer;
                 node.integer = from.as_integer()->get();
+                node.text = written(node.span);
                 break;
             case toml::node_type::floating_point:
                 node.kind = NodeKind::number;
+                node.text = written(node.span);
                 break;
             case toml::node_type::boolean:
                 node.kind = NodeKind::boolean;
                 node.boolean = from.as_boolean()->get();
+                node.text = node.boolean ? "true" : "false";
                 break;
             default:
                 node.kind = NodeKind::time;
+                node.text = written(node.span);
                 break;
         }
         return node;
@@ -70,6 +75,7 @@ class Converter {
         const auto offset = [&](const toml::source_position& p) { return source_.offset({p.line, p.column}); };
         return {offset(region.begin), offset(region.end)};
     }
+    [[nodiscard]] std::string written(Span at) const { return source_.text().substr(at.begin, at.end - at.begin); }
     void table(const toml::table& from, Node& node) const {
         node.kind = NodeKind::table;
         for (const auto& [key, value] : from)
@@ -94,32 +100,6 @@ std::string parser_message(std::string_view description) {
     return text::shortened("cannot read " + message, 200);
 }
 
-std::string parser_hint(std::string_view description, std::string_view line) {
-    const auto says = [&](std::string_view words) { return description.find(words) != std::string_view::npos; };
-    const auto quotes = std::count(line.begin(), line.end(), '"');
-    if (says("redefine") || says("existing")) return "the same table or key stands above already: join the two";
-    if (quotes % 2 == 1) return "a quote on this line is never closed";
-    if (says("array") || says("']'")) return "look for a missing `]` or `,` here or on the line before";
-    if (says("inline table") || says("'}'")) return "look for a missing `}` or `,` here";
-    if (says("key-value pair") || says("'='")) return "a line is `key = value`; text values stand in quotes";
-    return "the slip is here or shortly before";
-}
-
-/// The first statement that is not valid by itself; the whole text when all are.
-Span first_bad_statement(const Source& source) {
-    for (const Statement& statement : toml_layout(source.text())) {
-        const std::size_t length = statement.whole.end - statement.whole.begin;
-        try {
-            (void)toml::parse(std::string_view(source.text()).substr(statement.whole.begin, length));
-        } catch (const toml::parse_error&) {
-            return statement.whole;
-        } catch (const ParserTripped&) {
-            return statement.whole;
-        }
-    }
-    return {0, 1};
-}
-
 std::optional<Finding> refuse_before_parsing(const Source& source) {
     if (source.text().size() > largest_document)
         return source.finding("EV104", {}, fmt::format("the file is larger than {} KiB", largest_document / 1024),
@@ -129,13 +109,240 @@ std::optional<Finding> refuse_before_parsing(const Source& source) {
             "EV103", {*bad, *bad + 1},
             fmt::format("byte 0x{:02X} is not UTF-8", static_cast<unsigned char>(source.text()[*bad])),
             "save the file as UTF-8");
-    for (const Statement& statement : toml_layout(source.text()))
-        if (statement.path.size() > deepest_key)
-            return source.finding("EV102", {statement.key.begin, statement.key.begin + 1},
-                                  fmt::format("a key of {} parts is nested too deeply", statement.path.size()),
-                                  fmt::format("at most {} parts are read", deepest_key));
     return std::nullopt;
 }
+
+/// A parser's complaint: where, and in its words (none when it tripped over itself).
+struct SyntaxError {
+    std::size_t at = 0;
+    std::string description;
+};
+
+/// Parses `text`, which is the source's own or has parts of it blanked out, into `root`.
+std::optional<SyntaxError> parse(const Source& source, std::string_view text, Node& root) {
+    try {
+        root = Converter(source).convert(toml::parse(text));
+        return std::nullopt;
+    } catch (const toml::parse_error& error) {
+        const auto& where = error.source().begin;
+        return SyntaxError{source.offset({where.line, where.column}), std::string(error.description())};
+    } catch (const ParserTripped&) {
+        return SyntaxError{std::string::npos, ""};
+    }
+}
+
+/// Whether a line has so many dots that a key on it may be too deep: a cheap look that spares the layout.
+bool has_deep_key(std::string_view text) {
+    std::size_t dots = 0;
+    for (const char c : text) {
+        if (c == '\n') dots = 0;
+        if (c == '.' && ++dots >= deepest_key) return true;
+    }
+    return false;
+}
+
+std::string joined(const std::vector<std::string>& path, std::size_t count) {
+    return fmt::format("{}", fmt::join(path.begin(), path.begin() + static_cast<std::ptrdiff_t>(count), "."));
+}
+
+/// Reads a text with syntax errors: the statement to blame is told and blanked out, then the rest is read, until
+/// nothing is to blame. Blanking keeps every place where it is.
+class Recovery {
+  public:
+    explicit Recovery(Document& document) : document_(document), source_(document.source) {
+        text_ = source_.text();
+        statements_ = toml_layout(text_);
+        blanked_.resize(statements_.size());
+    }
+
+    void read() {
+        for (std::size_t i = 0; i < statements_.size(); ++i)
+            if (statements_[i].path.size() > deepest_key) too_deep(i);
+        // A statement that is wrong by itself is wrong wherever it stands, so these go first: one parse each.
+        for (std::size_t i = 0; i < statements_.size() && !full(); ++i)
+            if (!blanked_[i]) by_itself(i);
+        while (!full()) {
+            Node root;
+            const auto error = parse(source_, text_, root);
+            if (!error) {
+                document_.root = std::move(root);
+                document_.readable = true;
+                return;
+            }
+            blame(*error);
+        }
+    }
+
+  private:
+    [[nodiscard]] bool full() const { return document_.findings.size() >= most_syntax_errors; }
+
+    [[nodiscard]] static bool is_header(const Statement& s) {
+        return s.kind == StatementKind::table || s.kind == StatementKind::table_array;
+    }
+
+    void add(std::string_view code, Span span, std::string message, std::string hint) {
+        document_.findings.push_back(source_.finding(code, span, std::move(message), std::move(hint)));
+    }
+
+    void too_deep(std::size_t i) {
+        const Statement& s = statements_[i];
+        add("EV105", {s.key.begin, s.key.begin + 1},
+            fmt::format("a key of {} parts is nested too deeply", s.path.size()),
+            fmt::format("at most {} parts are read", deepest_key));
+        drop(i);
+    }
+
+    void by_itself(std::size_t i) {
+        const Statement& s = statements_[i];
+        if (s.kind == StatementKind::blank || s.kind == StatementKind::comment) return;
+        const std::string_view own =
+            std::string_view(source_.text()).substr(s.whole.begin, s.whole.end - s.whole.begin);
+        Node ignored;
+        const Source alone("", std::string(own));
+        const auto error = parse(alone, own, ignored);
+        if (!error) return;
+        tell(i, error->at == std::string::npos ? error->at : s.whole.begin + error->at, error->description);
+        drop(i);
+    }
+
+    void blame(const SyntaxError& error) {
+        std::size_t at = 0;
+        for (std::size_t i = 0; i < statements_.size(); ++i)
+            if (!blanked_[i] && statements_[i].whole.begin <= error.at) at = i;
+        if (blanked_.empty() || blanked_[at]) at = first_left();
+        if (at == statements_.size()) {
+            add("EV102", {0, 1}, "cannot read the file", "nothing in it is TOML");
+            document_.findings.resize(most_syntax_errors, document_.findings.back());
+            return;
+        }
+        tell(at, error.at, error.description);
+        drop(at);
+    }
+
+    [[nodiscard]] std::size_t first_left() const {
+        std::size_t i = 0;
+        while (i < statements_.size() && (blanked_[i] || statements_[i].kind == StatementKind::blank)) ++i;
+        return i;
+    }
+
+    void tell(std::size_t i, std::size_t at, const std::string& description) {
+        const Span whole = statements_[i].whole;
+        if (description.find("nesting") != std::string::npos || description.find("nested") != std::string::npos) {
+            add("EV105", statements_[i].key, "a value is nested too deeply",
+                fmt::format("at most {} lists and inline tables within each other are read", deepest_value));
+        } else if (!told_in_own_words(i, description)) {
+            // Where the parser noticed is often the start of the next line; the slip is on this one.
+            const Span own = trimmed(whole);
+            const Span here = {std::clamp(at, own.begin, std::max(own.begin + 1, own.end) - 1), own.end};
+            add("EV102", description.empty() ? own : Span{here.begin, here.begin + 1},
+                description.empty() ? "cannot read this statement" : parser_message(description),
+                "a line is `key = value`; text values stand in quotes");
+        }
+    }
+
+    /// The slips that people make most, told with the whole of what is wrong underlined.
+    bool told_in_own_words(std::size_t i, const std::string& description) {
+        const Statement& s = statements_[i];
+        const std::string& text = source_.text();
+        if (description.find("redefine") != std::string::npos || description.find("existing") != std::string::npos) {
+            stands_twice(i);
+            return true;
+        }
+        if (s.kind == StatementKind::unclear && text[first_letter(s)] == '[') {
+            add("EV102", trimmed({first_letter(s), s.whole.end}), "this table header is not closed",
+                "a header is `[name]`, or `[[name]]` for one of a list of tables");
+            return true;
+        }
+        if (s.kind != StatementKind::assignment) return false;
+        const std::string value = text.substr(s.value.begin, s.value.end - s.value.begin);
+        if (value.empty()) {
+            add("EV102", s.key, fmt::format("`{}` has no value", ticked_key(s)), "a line is `key = value`");
+        } else if (value.front() == '[' || value.front() == '{') {
+            const bool ends = value.back() == (value.front() == '[' ? ']' : '}');
+            if (ends && description.find("end-of-file") == std::string::npos) return false;
+            add("EV102", s.value, fmt::format("this {} is never closed", value.front() == '[' ? "list" : "table"),
+                fmt::format("look for a missing `{}`", value.front() == '[' ? ']' : '}'));
+        } else if (value.front() == '"' || value.front() == '\'') {
+            if (description.find("string") == std::string::npos || value.find('\\') != std::string::npos)
+                return false;
+            const std::string_view quotes = value.substr(0, 3) == std::string(3, value.front())
+                                                ? std::string_view(value).substr(0, 3)
+                                                : std::string_view(value).substr(0, 1);
+            if (value.size() > quotes.size() &&
+                std::string_view(value).substr(value.size() - quotes.size()) == quotes)
+                return false;
+            add("EV102", s.value, "this text is never closed", fmt::format("put a `{}` behind it", quotes));
+        } else if (value.find_first_of("\"'[]{}=\n") == std::string::npos) {
+            add("EV102", s.value, fmt::format("`{}` is no TOML value", text::shortened(text::printable(value), 60)),
+                fmt::format("text stands in quotes: `{}`", text::shortened(toml_string(value), 60)));
+        } else {
+            return false;
+        }
+        return true;
+    }
+
+    static std::string ticked_key(const Statement& s) {
+        return text::shortened(text::printable(joined(s.path, s.path.size())), 60);
+    }
+
+    void stands_twice(std::size_t i) {
+        const Statement& s = statements_[i];
+        std::size_t first = i;
+        for (std::size_t j = i; j-- > 0;) {
+            if (!is_header(s) && is_header(statements_[j])) break;
+            if (statements_[j].path == s.path && !s.path.empty()) first = j;
+        }
+        const std::string name = is_header(s)
+                                     ? text::printable(source_.text().substr(s.key.begin, s.key.end - s.key.begin))
+                                     : ticked_key(s);
+        add("EV102", s.key, fmt::format("`{}` stands here a second time", text::shortened(name, 60)),
+            first == i ? "part of it stands above already: join the two"
+                       : fmt::format("it stands first on line {}: join the two",
+                                     source_.position(statements_[first].key.begin).line));
+    }
+
+    /// Without the line end and the blanks before it.
+    [[nodiscard]] Span trimmed(Span span) const {
+        const std::string& text = source_.text();
+        while (span.end > span.begin + 1 &&
+               std::string_view(" \t\r\n").find(text[span.end - 1]) != std::string_view::npos)
+            --span.end;
+        return span;
+    }
+
+    /// Blanks the statement out; of a header, or of what may have been one, all that stands below it as well.
+    void drop(std::size_t i) {
+        const Statement& s = statements_[i];
+        const bool heads = is_header(s) || source_.text()[first_letter(s)] == '[';
+        if (!heads) {
+            const std::vector<std::string>* table = nullptr;
+            for (std::size_t j = 0; j < i; ++j)
+                if (is_header(statements_[j])) table = &statements_[j].path;
+            const std::string name = table == nullptr ? "" : joined(*table, table->size());
+            document_.lost.push_back({name, s.path.size() == 1 ? s.path.front() : ""});
+        }
+        for (std::size_t j = i; j < statements_.size() && (j == i || (heads && !is_header(statements_[j]))); ++j)
+            blank(j);
+        if (heads) document_.lost.push_back({joined(s.path, std::min<std::size_t>(1, s.path.size())), ""});
+    }
+
+    [[nodiscard]] std::size_t first_letter(const Statement& s) const {
+        const std::size_t at = source_.text().find_first_not_of(" \t", s.whole.begin);
+        return at == std::string::npos || at >= s.whole.end ? s.whole.begin : at;
+    }
+
+    void blank(std::size_t i) {
+        blanked_[i] = true;
+        for (std::size_t at = statements_[i].whole.begin; at < statements_[i].whole.end; ++at)
+            if (text_[at] != '\n' && text_[at] != '\r') text_[at] = ' ';
+    }
+
+    Document& document_;
+    const Source& source_;
+    std::string text_;
+    std::vector<Statement> statements_;
+    std::vector<bool> blanked_;
+};
 
 }  // namespace
 
@@ -172,20 +379,13 @@ Document parse_document(Source source) {
         document.findings.push_back(std::move(*refused));
         return document;
     }
-    try {
-        document.root = Converter(from).convert(toml::parse(std::string_view(from.text())));
-        document.valid = true;
-    } catch (const toml::parse_error& error) {
-        const auto& where = error.source().begin;
-        std::size_t at = from.offset({where.line, where.column});
-        if (at > 0 && at >= from.text().size()) at = from.text().size() - 1;
-        const auto line = from.line(from.position(at).line);
-        document.findings.push_back(from.finding("EV102", {at, at + 1}, parser_message(error.description()),
-                                                 parser_hint(error.description(), line)));
-    } catch (const ParserTripped&) {
-        document.findings.push_back(from.finding("EV102", first_bad_statement(from), "cannot read this statement",
-                                                 "a line is `key = value`; text values stand in quotes"));
+    if (!has_deep_key(from.text())) {
+        if (auto error = parse(from, from.text(), document.root); !error) {
+            document.valid = document.readable = true;
+            return document;
+        }
     }
+    Recovery(document).read();
     return document;
 }
 

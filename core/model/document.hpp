@@ -18,8 +18,8 @@ struct Entry;
 
 struct Node {
     NodeKind kind = NodeKind::table;
-    text::Span span;  // the value; of a [table] its header
-    std::string text;
+    text::Span span;   // the value; of a [table] its header
+    std::string text;  // a text's content; a number or a time as it is written
     std::int64_t integer = 0;
     bool boolean = false;
     std::vector<Node> items;     // of a list
@@ -37,18 +37,23 @@ struct Entry {
 
 [[nodiscard]] std::string_view kind_name(NodeKind kind);
 
-/// Limits that keep hostile files harmless.
-inline constexpr std::size_t largest_document = std::size_t{1} << 20U;  // bytes
-inline constexpr std::size_t deepest_key = 16;                          // parts of one dotted key or header
+/// What a syntax error took away: a key of a table, or all of the table when the key is not known.
+struct Lost {
+    std::string table;  // its path joined by '.', of a list of tables that of the list
+    std::string key;
+};
 
 struct Document {
     text::Source source;
     Node root;
-    bool valid = false;  // false: `root` is empty and `findings` says why
+    bool valid = false;     // no syntax error
+    bool readable = false;  // `root` holds what could be read: all of it, or what syntax errors left
+    std::vector<Lost> lost;
     std::vector<text::Finding> findings;
 };
 
-/// Reads TOML text. Findings: EV102 (syntax), EV103 (not UTF-8), EV104 (too large).
+/// Reads TOML text. A statement with a syntax error is left out and reading goes on behind it.
+/// Findings: EV102 (syntax), EV103 (not UTF-8), EV104 (too large), EV105 (nested too deeply).
 [[nodiscard]] Document parse_document(text::Source source);
 
 }  // namespace envar::model

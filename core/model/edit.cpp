@@ -180,6 +180,27 @@ text::Result<std::string> remove_key(const std::string& text, std::string_view t
     return out.erase(whole.begin, whole.end - whole.begin);
 }
 
+text::Result<std::string> change_keys(const std::string& text, std::string_view table, std::size_t index,
+                                      const Assignments& before, const Assignments& after) {
+    const auto value_in = [](const Assignments& keys, const std::string& key) -> const std::string* {
+        const auto found = std::find_if(keys.begin(), keys.end(), [&](const auto& row) { return row.first == key; });
+        return found == keys.end() ? nullptr : &found->second;
+    };
+    text::Result<std::string> content = text;
+    for (const auto& [key, value] : after) {
+        const std::string* old = value_in(before, key);
+        if (old != nullptr && *old == value) continue;
+        content = content.and_then(
+            [&, &key = key, &value = value](const std::string& t) { return set_key(t, table, index, key, value); });
+    }
+    for (const auto& [key, value] : before) {
+        if (value_in(after, key) != nullptr) continue;
+        content =
+            content.and_then([&, &key = key](const std::string& t) { return remove_key(t, table, index, key); });
+    }
+    return content;
+}
+
 std::string append_to_list(const std::string& text, Span list, std::string_view value) {
     const std::size_t close = list.end - 1;
     const auto last_char = text.find_last_not_of(" \t\r\n", close - 1);

@@ -31,6 +31,11 @@ using Assignments = std::vector<std::pair<std::string, std::string>>;  // key â†
 [[nodiscard]] text::Result<std::string> remove_key(const std::string& text, std::string_view table, std::size_t index,
                                                    std::string_view key);
 
+/// Turns the keys `before` of a table into the keys `after`: what is the same in both is not touched.
+[[nodiscard]] text::Result<std::string> change_keys(const std::string& text, std::string_view table,
+                                                    std::size_t index, const Assignments& before,
+                                                    const Assignments& after);
+
 /// Adds an element to the list whose brackets `list` spans, behind its last element.
 [[nodiscard]] std::string append_to_list(const std::string& text, text::Span list, std::string_view value);
 

@@ -5,14 +5,13 @@
 
 namespace envar::model {
 
-std::vector<FieldTable> field_tables() {
-    const auto rows = [](auto fields) {
-        std::vector<const FieldInfo*> out;
-        for (const auto& field : fields) out.push_back(&field.info);
-        return out;
+const std::vector<FieldTable>& field_tables() {
+    static const std::vector<FieldTable> tables = {
+        {"module", "module manifest", manifest_name, &manifest_fields()},
+        {"workspace", "workspace file", workspace_file_name, &workspace_fields()},
+        {"card", "card", "NAME.host.toml", &card_fields()},
     };
-    return {
-        {"module", rows(manifest_fields())}, {"workspace", rows(workspace_fields())}, {"card", rows(card_fields())}};
+    return tables;
 }
 
 }  // namespace envar::model

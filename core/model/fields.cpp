@@ -1,16 +1,13 @@
 #include "core/model/fields.hpp"
 
 #include <fmt/format.h>
-#include <re2/re2.h>
 
 #include <algorithm>
-#include <map>
-#include <optional>
+#include <array>
 
-#include "core/files/read.hpp"
+#include "core/model/field_values.hpp"
+#include "core/model/limits.hpp"
 #include "core/text/names.hpp"
-#include "core/text/utf8.hpp"
-#include "core/versions/requirement.hpp"
 
 namespace envar::model {
 namespace {
@@ -18,220 +15,148 @@ namespace {
 using text::Finding;
 using text::Span;
 
-bool is_uuid(std::string_view text) {
-    static const re2::RE2 form("[0-9a-fA-F]{8}(-[0-9a-fA-F]{4}){3}-[0-9a-fA-F]{12}");
-    return re2::RE2::FullMatch(re2::StringPiece(text.data(), text.size()), form);
+constexpr std::size_t row_limit = 64;  // of rows in one table; a test keeps the tables below it
+
+const Field* find_field(const Fields& fields, std::string_view key) {
+    for (const Field& field : fields)
+        if (field.key == key) return &field;
+    return nullptr;
 }
 
-std::string ticked(std::string_view value) { return "`" + text::shortened(text::printable(value), 60) + "`"; }
-
-std::string listed(const std::vector<std::string_view>& values) {
-    std::string out;
-    for (std::size_t i = 0; i < values.size(); ++i)
-        out += fmt::format("{}`{}`", i == 0 ? "" : i + 1 == values.size() ? " or " : ", ", values[i]);
-    return out;
-}
-
-struct Problem {
-    std::string_view code;
-    std::string message;
-    std::string hint;
-    Span part = {};  // within the text, when known
-};
-
-NodeKind wanted_kind(Type type) {
-    switch (type) {
-        case Type::boolean:
-            return NodeKind::boolean;
-        case Type::integer:
-            return NodeKind::integer;
-        case Type::texts:
-        case Type::names:
-        case Type::pairs:
-        case Type::tables:
-            return NodeKind::list;
-        case Type::table:
-            return NodeKind::table;
-        default:
-            return NodeKind::text;
-    }
-}
-
-/// Tabs are fine; whatever else a terminal would obey is not.
-bool has_control_character(std::string_view value) {
-    return std::any_of(value.begin(), value.end(),
-                       [](char c) { return (static_cast<unsigned char>(c) < 0x20 && c != '\t') || c == 0x7F; });
-}
-
-std::optional<Problem> text_problem(const FieldInfo& row, std::string_view key, const std::string& value) {
-    const auto bad = [&](std::string message, std::string hint) {
-        return Problem{"EV114", std::move(message), std::move(hint)};
-    };
-    if (value.find('\0') != std::string::npos) return bad(fmt::format("`{}` contains a NUL", key), "take it out");
-    const bool free_text = row.type == Type::text || row.type == Type::texts || row.type == Type::pairs;
-    if (!free_text && row.type != Type::line && has_control_character(value))
-        return bad(fmt::format("`{}` contains a control character", key), "take it out");
-    switch (row.type) {
-        case Type::line:
-            if (!has_control_character(value)) break;
-            return bad(fmt::format("`{}` has more than one line, or a control character", key),
-                       "keep it to one line of text");
-        case Type::word: {
-            if (std::find(row.values.begin(), row.values.end(), value) != row.values.end()) break;
-            const std::string meant = text::did_you_mean(value, {row.values.begin(), row.values.end()});
-            return Problem{"EV113", fmt::format("{} is not a value of `{}`", ticked(value), key),
-                           (meant.empty() ? "" : meant + " ") + "allowed: " + listed(row.values)};
-        }
-        case Type::name:
-        case Type::names:
-            if (!value.empty() && value.find('/') == std::string::npos && value != "." && value != "..") break;
-            return bad(fmt::format("{} is not a name", ticked(value)), "a name has no `/` and is no `.` or `..`");
-        case Type::version: {
-            if (versions::parse_version(value)) break;
-            const auto mended = versions::mended_version(value);
-            return bad(fmt::format("{} is not a version", ticked(value)),
-                       mended ? fmt::format("did you mean `{}`?", *mended)
-                              : "a version is major.minor.patch, as in 1.2.0 or 2.0.0-rc.1");
-        }
-        case Type::requirement: {
-            const auto parsed = versions::parse_requirement(value);
-            if (parsed) break;
-            return Problem{"EV114",
-                           fmt::format("in the requirement {}: {}", ticked(value), parsed.error().message),
-                           parsed.error().hint,
-                           {parsed.error().offset, parsed.error().offset + 1}};
-        }
-        case Type::identity:
-            if (is_uuid(value)) break;
-            return bad(fmt::format("{} is not a UUID", ticked(value)), "as in 6f1c0c1e-8a54-4f0e-9a53-0b8f6c1b7a10");
-        case Type::inner_path:
-            if (files::stays_inside(value)) break;
-            return Problem{"EV204", fmt::format("the path {} leaves the module", ticked(value)),
-                           "write it relative to this file, without a way out through `..`"};
-        case Type::pattern: {
-            const re2::RE2 compiled(value, re2::RE2::Quiet);
-            if (compiled.ok()) break;
-            return Problem{"EV801", fmt::format("the pattern {} is refused: {}", ticked(value), compiled.error()),
-                           "patterns are RE2: no look-around, no back-references"};
-        }
-        default:
-            break;
-    }
-    return std::nullopt;
-}
-
-/// Walks the document and the rows side by side.
+/// Walks a document and its table side by side.
 class Reader {
   public:
-    Reader(const std::vector<const FieldInfo*>& rows, const Document& document,
-           const std::function<void(std::size_t, const Node&)>& accept, std::vector<Finding>& findings)
-        : rows_(rows), document_(document), accept_(accept), findings_(findings) {
-        for (std::size_t i = 0; i < rows.size(); ++i) {
-            const std::string_view path = rows[i]->path;
-            const std::size_t dot = path.rfind('.');
-            const std::string parent(dot == std::string_view::npos ? "" : path.substr(0, dot));
-            std::string key(dot == std::string_view::npos ? path : path.substr(dot + 1));
-            if (key.size() > 2 && key.substr(key.size() - 2) == "[]") key.resize(key.size() - 2);
-            children_[parent].push_back({std::move(key), i});
-        }
-    }
+    Reader(const Document& document, std::vector<Finding>& findings) : document_(document), findings_(findings) {}
 
-    void table(const std::string& path, const Node& node) {
-        const auto known = children_.find(path);
-        if (known == children_.end()) return;
-        for (const Child& child : known->second) {
-            const auto* entry = find_entry(node, child.key);
-            if (entry != nullptr) {
-                value(child, *entry);
-            } else if (rows_[child.row]->required) {
-                const std::string_view example = rows_[child.row]->example;
-                add("EV112", node.span.empty() ? Span{0, 1} : node.span, fmt::format("`{}` is missing", child.key),
-                    fmt::format("add `{} = {}`: {}", child.key, example, rows_[child.row]->help));
+    /// `path` is that of the table, joined by '.'; `shown` is its header, for messages.
+    void table(const Fields& fields, void* owner, const Node& node, const std::string& path,
+               const std::string& shown) {
+        std::array<bool, row_limit> seen{};
+        for (const Entry& entry : node.entries) {
+            const Field* field = find_field(fields, entry.key);
+            if (field == nullptr) {
+                unknown_key(fields, shown, entry);
+                continue;
             }
+            seen.at(static_cast<std::size_t>(field - fields.data())) = true;
+            value(*field, owner, entry, path);
         }
-        for (const Entry& entry : node.entries) unknown_key(path, known->second, entry);
+        for (std::size_t i = 0; i < fields.size(); ++i)
+            if (fields[i].required && !seen.at(i)) missing(fields[i], node, path);
     }
 
   private:
-    struct Child {
-        std::string key;
-        std::size_t row;
-    };
-
-    static const Entry* find_entry(const Node& node, const std::string& key) {
-        const auto found =
-            std::find_if(node.entries.begin(), node.entries.end(), [&](const Entry& e) { return e.key == key; });
-        return found == node.entries.end() ? nullptr : &*found;
-    }
-
     void add(std::string_view code, Span span, std::string message, std::string hint) {
         findings_.push_back(document_.source.finding(code, span, std::move(message), std::move(hint)));
     }
 
-    void unknown_key(const std::string& path, const std::vector<Child>& known, const Entry& entry) {
-        std::vector<std::string> keys;
-        for (const Child& child : known) {
-            if (child.key == entry.key) return;
-            keys.push_back(child.key);
+    /// A key that could not be read is not a missing one.
+    void missing(const Field& field, const Node& node, const std::string& path) {
+        const auto lost = [&](const Lost& part) {
+            return (path.empty() ? part.table == field.key || part.table.empty() : part.table == path) &&
+                   (part.key.empty() || part.key == field.key);
+        };
+        if (std::any_of(document_.lost.begin(), document_.lost.end(), lost)) return;
+        if (field.type == Type::table) {
+            add("EV112", {0, 1}, fmt::format("the table `[{}]` is missing", field.key),
+                fmt::format("add it with its keys: {}", field.help));
+            return;
         }
-        std::string hint = text::did_you_mean(entry.key, keys);
-        if (hint.empty()) hint = fmt::format("keys here are: {}", fmt::join(keys, ", "));
+        add("EV112", node.span.empty() ? Span{0, 1} : node.span, fmt::format("`{}` is missing", field.key),
+            fmt::format("add `{} = {}`: {}", field.key, field.example, field.help));
+    }
+
+    void unknown_key(const Fields& fields, const std::string& shown, const Entry& entry) {
         add("EV110", entry.key_span,
-            path.empty() ? fmt::format("unknown table or key {}", ticked(entry.key))
-                         : fmt::format("unknown key {} in `{}`", ticked(entry.key), table_name(path)),
-            hint);
+            shown.empty() ? fmt::format("unknown table or key {}", ticked(entry.key))
+                          : fmt::format("unknown key {} in `{}`", ticked(entry.key), shown),
+            key_hint(fields, entry));
     }
 
-    static std::string table_name(std::string_view path) {
-        if (path.size() > 2 && path.substr(path.size() - 2) == "[]")
-            return fmt::format("[[{}]]", path.substr(0, path.size() - 2));
-        return fmt::format("[{}]", path);
-    }
-
-    void value(const Child& child, const Entry& entry) {
-        const FieldInfo& row = *rows_[child.row];
-        const Node& node = entry.value;
-        if (row.type == Type::any) {
-            if (node.kind == NodeKind::table) return wrong_type(row, entry);
-            return accept_(child.row, node);
+    static std::string key_hint(const Fields& fields, const Entry& entry) {
+        std::vector<std::string> keys;
+        for (const Field& field : fields) keys.emplace_back(field.key);
+        if (std::string near = text::did_you_mean(entry.key, keys); !near.empty()) return near;
+        const std::string plain = text::in_form(entry.key, text::NameForm::snake);
+        for (const Field& field : fields)
+            if (std::find(field.synonyms.begin(), field.synonyms.end(), plain) != field.synonyms.end())
+                return fmt::format("did you mean `{}`? ({})", field.key, field.help);
+        // A key that belongs into another table was likely written below the wrong header.
+        for (const FieldTable& table : field_tables()) {
+            std::string home;
+            visit_fields(*table.fields, [&](const std::string& path, const Field& field) {
+                if (home.empty() && field.key == entry.key && path != entry.key) home = path;
+            });
+            if (!home.empty() && home.find(entry.key) != 0 && table.fields == root_of(fields))
+                return fmt::format("it belongs to `[{}]`", home.substr(0, home.rfind('.')));
         }
-        if (node.kind != wanted_kind(row.type)) return wrong_type(row, entry);
-        switch (row.type) {
-            case Type::table:
-                accept_(child.row, node);
-                table(std::string(row.path), node);
-                break;
-            case Type::tables:
-                tables(child, row, entry);
-                break;
+        return fmt::format("keys here are: {}", fmt::join(keys, ", "));
+    }
+
+    /// The table of the document that `fields` is part of.
+    static const Fields* root_of(const Fields& fields) {
+        for (const FieldTable& table : field_tables()) {
+            bool within = table.fields == &fields;
+            visit_fields(*table.fields,
+                         [&](const std::string&, const Field& field) { within = within || field.fields == &fields; });
+            if (within) return table.fields;
+        }
+        return nullptr;
+    }
+
+    void value(const Field& field, void* owner, const Entry& entry, const std::string& path) {
+        const Node& node = entry.value;
+        if (!has_right_kind(field, node)) return wrong_type(field, entry);
+        if (node.kind == NodeKind::list && node.items.size() > longest_list)
+            return add("EV105", node.span.empty() ? entry.key_span : node.span,
+                       fmt::format("`{}` has {} elements", entry.key, node.items.size()),
+                       fmt::format("at most {} are read", longest_list));
+        if (field.fields != nullptr) return tables(field, owner, entry, path);
+        if (is_fine(field, entry) && field.bound.set != nullptr) field.bound.set(owner, field, node);
+    }
+
+    static bool has_right_kind(const Field& field, const Node& node) {
+        if (field.type == Type::any) return node.kind != NodeKind::table && node.kind != NodeKind::time;
+        if (field.type == Type::number) return node.kind == NodeKind::integer || node.kind == NodeKind::number;
+        return node.kind == type_info(field.type).kind;
+    }
+
+    void tables(const Field& field, void* owner, const Entry& entry, const std::string& path) {
+        const std::string inner = path.empty() ? entry.key : path + "." + entry.key;
+        const std::string shown = field.type == Type::table ? "[" + inner + "]" : "[[" + inner + "]]";
+        const auto enter = [&](const Node& node) {
+            table(*field.fields, field.bound.enter(owner, node), node, inner, shown);
+        };
+        if (field.type == Type::table) return enter(entry.value);
+        for (const Node& item : entry.value.items) {
+            if (item.kind == NodeKind::table) {
+                enter(item);
+            } else {
+                add("EV111", item.span,
+                    fmt::format("`{}` lists {}, but tables are wanted", entry.key, kind_name(item.kind)),
+                    fmt::format("as in `{} = {}`", entry.key, field.example));
+            }
+        }
+    }
+
+    bool is_fine(const Field& field, const Entry& entry) {
+        switch (field.type) {
             case Type::texts:
             case Type::names:
-                if (all_texts(row, entry)) accept_(child.row, node);
-                break;
+            case Type::inner_paths:
+                return all_texts(field, entry);
             case Type::pairs:
-                if (all_pairs(row, entry)) accept_(child.row, node);
-                break;
+                return all_pairs(field, entry);
             default:
-                if (node.kind != NodeKind::text || text_is_fine(row, entry.key, node)) accept_(child.row, node);
+                return entry.value.kind != NodeKind::text || text_is_fine(field, entry.key, entry.value);
         }
     }
 
-    void tables(const Child& child, const FieldInfo& row, const Entry& entry) {
-        for (const Node& item : entry.value.items) {
-            if (item.kind != NodeKind::table) {
-                wrong_type(row, entry);
-                continue;
-            }
-            accept_(child.row, item);
-            table(std::string(row.path), item);
-        }
-    }
-
-    bool all_texts(const FieldInfo& row, const Entry& entry) {
+    bool all_texts(const Field& field, const Entry& entry) {
         bool fine = true;
         for (const Node& item : entry.value.items) {
             if (item.kind == NodeKind::text) {
-                fine = text_is_fine(row, entry.key, item) && fine;
+                fine = text_is_fine(field, entry.key, item) && fine;
                 continue;
             }
             add("EV111", item.span,
@@ -242,91 +167,114 @@ class Reader {
         return fine;
     }
 
-    bool all_pairs(const FieldInfo& row, const Entry& entry) {
+    bool all_pairs(const Field& field, const Entry& entry) {
         for (const Node& item : entry.value.items) {
             const bool pair = item.kind == NodeKind::list && item.items.size() == 2 &&
                               item.items[0].kind == NodeKind::text && item.items[1].kind == NodeKind::text;
             if (pair) continue;
             add("EV111", item.span, fmt::format("`{}` wants lists of two texts", entry.key),
-                fmt::format("as in `{}`", row.example));
+                fmt::format("as in `{}`", field.example));
             return false;
         }
         return true;
     }
 
-    bool text_is_fine(const FieldInfo& row, const std::string& key, const Node& node) {
-        auto problem = text_problem(row, key, node.text);
+    bool text_is_fine(const Field& field, const std::string& key, const Node& node) {
+        auto problem = text_problem(field, key, node.text);
         if (!problem) return true;
+        // The part within a text is known by its bytes, which hold in the file when nothing is escaped.
         Span span = node.span;
-        if (!problem->part.empty() && problem->part.end < node.text.size() + 1) {
-            const Span part{node.span.begin + 1 + problem->part.begin, node.span.begin + 1 + problem->part.end};
-            if (part.end <= node.span.end && node.span.end - node.span.begin == node.text.size() + 2) span = part;
-        }
+        const bool unescaped = node.span.end - node.span.begin == node.text.size() + 2;
+        if (!problem->part.empty() && unescaped && problem->part.end <= node.text.size() + 1)
+            span = {node.span.begin + 1 + problem->part.begin, node.span.begin + 1 + problem->part.end};
         add(problem->code, span, std::move(problem->message), std::move(problem->hint));
         return false;
     }
 
-    void wrong_type(const FieldInfo& row, const Entry& entry) {
+    void wrong_type(const Field& field, const Entry& entry) {
         const Node& node = entry.value;
-        std::string hint = fmt::format("as in `{} = {}`", entry.key, row.example);
-        if (row.type == Type::tables) hint = fmt::format("as in `[[{}]]` above its keys", entry.key);
-        if (row.type == Type::table) hint = fmt::format("as in `[{}]` above its keys", entry.key);
+        std::string hint = fmt::format("as in `{} = {}`", entry.key, field.example);
+        if (field.type == Type::tables) hint = fmt::format("as in `[[{}]]` above its keys", entry.key);
+        if (field.type == Type::table) hint = fmt::format("as in `[{}]` above its keys", entry.key);
         add("EV111", node.span.empty() ? entry.key_span : node.span,
-            fmt::format("`{}` is {}, but {} is wanted", entry.key, kind_name(node.kind), type_name(row.type)), hint);
+            fmt::format("`{}` is {}, but {} is wanted", entry.key, kind_name(node.kind), type_name(field.type)),
+            hint);
     }
 
-    const std::vector<const FieldInfo*>& rows_;
     const Document& document_;
-    const std::function<void(std::size_t, const Node&)>& accept_;
     std::vector<Finding>& findings_;
-    std::map<std::string, std::vector<Child>> children_;
 };
+
+void visit(const Fields& fields, const std::string& path,
+           const std::function<void(const std::string&, const Field&)>& visitor) {
+    for (const Field& field : fields) {
+        const std::string own = path.empty() ? std::string(field.key) : fmt::format("{}.{}", path, field.key);
+        visitor(own, field);
+        if (field.fields != nullptr) visit(*field.fields, own, visitor);
+    }
+}
+
+/// A list of inline tables, one a line.
+std::string inline_tables(const Field& field, const void* owner) {
+    std::string out;
+    for (const void* element : field.bound.elements(owner)) {
+        const std::string table = inline_table(*field.fields, element);
+        out += fmt::format("    {},\n", table.empty() ? "{}" : table);
+    }
+    return out.empty() ? "" : "[\n" + out + "]";
+}
 
 }  // namespace
 
-std::string_view type_name(Type type) {
-    switch (type) {
-        case Type::text:
-            return "text";
-        case Type::line:
-            return "one line of text";
-        case Type::word:
-            return "a word in quotes";
-        case Type::name:
-            return "a name in quotes";
-        case Type::version:
-            return "a version in quotes";
-        case Type::requirement:
-            return "a version requirement in quotes";
-        case Type::identity:
-            return "a UUID in quotes";
-        case Type::inner_path:
-            return "a relative path in quotes";
-        case Type::pattern:
-            return "a pattern in quotes";
-        case Type::boolean:
-            return "true or false";
-        case Type::integer:
-            return "a whole number";
-        case Type::texts:
-            return "a list of texts";
-        case Type::names:
-            return "a list of names";
-        case Type::pairs:
-            return "a list of pairs";
-        case Type::any:
-            return "a value";
-        case Type::table:
-            return "a table";
-        case Type::tables:
-            return "a list of tables";
-    }
-    return "a value";
+void read_fields(const Fields& fields, void* root, const Document& document, std::vector<Finding>& findings) {
+    Reader(document, findings).table(fields, root, document.root, "", "");
 }
 
-void read_fields(const std::vector<const FieldInfo*>& rows, const Document& document,
-                 const std::function<void(std::size_t, const Node&)>& accept, std::vector<Finding>& findings) {
-    Reader(rows, document, accept, findings).table("", document.root);
+std::vector<std::pair<std::string, std::string>> assignments_of(const Fields& fields, const void* owner) {
+    std::vector<std::pair<std::string, std::string>> out;
+    for (const Field& field : fields) {
+        std::string value;
+        if (field.type == Type::tables) {
+            value = inline_tables(field, owner);
+        } else if (field.type == Type::table) {
+            value = inline_table(*field.fields, field.bound.elements(owner).front());
+        } else if (field.bound.get != nullptr) {
+            value = field.bound.get(owner, field);
+        }
+        if (value.empty() && field.required) value = "\"\"";
+        if (!value.empty() && (field.required || value != field.preset)) out.emplace_back(field.key, value);
+    }
+    return out;
+}
+
+std::string inline_table(const Fields& fields, const void* owner) {
+    std::string out;
+    for (const auto& [key, value] : assignments_of(fields, owner))
+        out += fmt::format("{}{} = {}", out.empty() ? "{ " : ", ", key, value);
+    return out.empty() ? "" : out + " }";
+}
+
+std::string document_text(const Fields& fields, const void* root) {
+    std::string out;
+    const auto append = [&](std::string_view header, const Fields& inner, const void* owner) {
+        const auto assignments = assignments_of(inner, owner);
+        if (assignments.empty()) return;
+        out += fmt::format("{}{}\n", out.empty() ? "" : "\n", header);
+        for (const auto& [key, value] : assignments) out += fmt::format("{} = {}\n", key, value);
+    };
+    for (const Field& field : fields) {
+        if (field.fields == nullptr) continue;
+        const bool one = field.type == Type::table;
+        const std::string header = one ? fmt::format("[{}]", field.key) : fmt::format("[[{}]]", field.key);
+        for (const void* element : field.bound.elements(root)) append(header, *field.fields, element);
+    }
+    return out;
+}
+
+const Field& field_of(const Fields& fields, std::string_view key) { return *find_field(fields, key); }
+
+void visit_fields(const Fields& fields, const std::function<void(const std::string&, const Field&)>& visitor) {
+    visit(fields, "", visitor);
 }
 
 }  // namespace envar::model

@@ -1,26 +1,22 @@
-// The module manifest, `module.envar.toml`: the single truth about one module.
+// The module manifest, `module.envar.toml`: the single truth about one module. Its field table is in
+// manifest_fields.cpp.
 #pragma once
 
+#include <functional>
 #include <optional>
-#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "core/model/document.hpp"
 #include "core/model/fields.hpp"
+#include "core/model/values.hpp"
 #include "core/versions/requirement.hpp"
 #include "core/versions/version.hpp"
 
 namespace envar::model {
 
 inline constexpr std::string_view manifest_name = "module.envar.toml";
-
-/// A text and its place in the manifest.
-struct Word {
-    std::string value;
-    text::Span span;
-};
 
 /// Words of which one must hold; a leading '!' means "not". Both lists empty: always.
 struct Condition {
@@ -43,11 +39,13 @@ struct Dependency {
     std::string reason;
 };
 
+/// What a member is called with.
 struct Parameter {
-    std::string name;
+    Word name;
     std::string type;
     bool required = true;
-    std::string preset;
+    text::Span required_span;  // empty when left out
+    Scalar preset;
     std::string summary;
 };
 
@@ -57,7 +55,7 @@ struct Member {
     std::string summary;
     std::vector<Parameter> parameters;
     std::string returns;
-    std::string since;
+    Word since;
 };
 
 struct EntryPoint {
@@ -68,6 +66,76 @@ struct EntryPoint {
     std::vector<Word> after;
 };
 
+/// A folder of files that are not code.
+struct Asset {
+    Word folder;
+    Word extension;  // empty: every file
+    bool recursive = false;
+    std::vector<Word> ignore;  // file names or paths below the folder; `*` and `?` stand for any text, one letter
+    std::string summary;
+};
+
+enum class LibraryKind { static_library, shared_library, headers };
+
+/// A module of compiled code.
+struct Native {
+    text::Span span;  // the head of the table; empty when there is none
+    LibraryKind kind = LibraryKind::static_library;
+    std::vector<Word> public_headers;
+    std::vector<Word> private_headers;
+    std::vector<Word> sources;
+    std::string standard;
+    Word umbrella;
+};
+
+enum class FrontKind { command, plugin, binding };
+
+/// One of the forms in which a native core is surfaced.
+struct Front {
+    FrontKind kind = FrontKind::command;
+    text::Span span;
+    Word name;  // empty: the module's
+    Word host;  // for a plugin or a binding
+    std::vector<Word> sources;
+    std::string summary;
+};
+
+/// A value that users of the module can set, declared once for every front.
+struct Tunable {
+    Word name;
+    std::string type = "text";
+    bool required = false;
+    Scalar preset;
+    std::vector<Word> values;
+    Scalar least;
+    Scalar most;
+    std::string unit;
+    std::string summary;
+};
+
+struct Provided {
+    Word module;
+    Word version;
+};
+
+struct Conflict {
+    Word module;
+    versions::Requirement versions;
+    text::Span versions_span;
+    std::string reason;
+};
+
+/// Where tests or examples lie.
+struct FileSet {
+    Word folder;
+    std::vector<Word> files;
+};
+
+struct Release {
+    std::vector<Word> leave_out;
+    Word license_file;
+};
+
 struct Manifest {
     text::Span module_span;  // the head of [module]
     Word name;
@@ -75,7 +143,7 @@ struct Manifest {
     std::optional<versions::Version> version;
     Word host;
     std::string summary;
-    std::string license;
+    Word license;
     std::vector<std::string> authors;
     std::string identity;
     std::vector<std::string> tags;
@@ -85,16 +153,34 @@ struct Manifest {
     std::vector<Dependency> dependencies;
     bool exports_all = false;
     std::vector<Member> members;
+    std::vector<Asset> assets;
+    Native native;
+    std::vector<Front> fronts;
+    std::vector<Tunable> parameters;
+    std::vector<Provided> provides;
+    std::vector<Conflict> conflicts;
+    FileSet tests;
+    FileSet examples;
+    Release release;
 };
 
-[[nodiscard]] std::span<const Field<Manifest>> manifest_fields();
+[[nodiscard]] const Fields& manifest_fields();
+/// The row of [[dependency]].
+[[nodiscard]] const Field& dependency_list();
 
-/// Reads a parsed document; what is wrong in it goes to `findings`, what is fine into the manifest.
-[[nodiscard]] Manifest read_manifest(const Document& document, std::vector<text::Finding>& findings);
+/// How versions of a host's modules are written: what its card says.
+using SchemeOf = std::function<versions::Scheme(std::string_view host)>;
+
+/// Reads a parsed document; what is wrong in it goes to `findings`, what is fine into the manifest. Without
+/// `scheme_of` versions are semantic.
+[[nodiscard]] Manifest read_manifest(const Document& document, std::vector<text::Finding>& findings,
+                                     const SchemeOf& scheme_of = nullptr);
 
 /// Whether the condition holds. An unset platform or target (empty text) meets every condition on it.
 [[nodiscard]] bool holds(const Condition& condition, std::string_view platform, std::string_view target);
 
 [[nodiscard]] std::string_view stage_name(Stage stage);
+/// The stage of that name; `load` when there is none.
+[[nodiscard]] Stage stage_of(std::string_view name);
 
 }  // namespace envar::model

@@ -8,6 +8,7 @@
 #include <thread>
 
 #include "core/files/read.hpp"
+#include "core/model/limits.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::model {
@@ -84,10 +85,10 @@ struct ReadModule {
     std::vector<Finding> findings;
 };
 
-ReadModule read_module(const fs::path& folder, const fs::path& root) {
+ReadModule read_module(const fs::path& folder, const fs::path& root, const SchemeOf& scheme_of) {
     ReadModule read;
     Document document = read_document(folder / manifest_name, root);
-    read.module.manifest = read_manifest(document, read.findings);
+    read.module.manifest = read_manifest(document, read.findings, scheme_of);
     read.module.source = std::move(document.source);
     read.module.folder = folder;
     read.module.sound = text::count_severity(read.findings, text::Severity::error) == 0;
@@ -95,11 +96,13 @@ ReadModule read_module(const fs::path& folder, const fs::path& root) {
     return read;
 }
 
-std::vector<ReadModule> read_modules(const std::vector<fs::path>& folders, const fs::path& root, unsigned jobs) {
+std::vector<ReadModule> read_modules(const std::vector<fs::path>& folders, const fs::path& root,
+                                     const SchemeOf& scheme_of, unsigned jobs) {
     std::vector<ReadModule> read(folders.size());
     std::atomic<std::size_t> next = 0;
     const auto work = [&] {
-        for (std::size_t i = next++; i < folders.size(); i = next++) read[i] = read_module(folders[i], root);
+        for (std::size_t i = next++; i < folders.size(); i = next++)
+            read[i] = read_module(folders[i], root, scheme_of);
     };
     std::vector<std::thread> threads;
     const std::size_t useful = std::min<std::size_t>(jobs, folders.size() / 16);
@@ -181,7 +184,7 @@ text::Result<Space> load_space(const fs::path& root, const std::vector<CardFolde
                                                                          space.document.findings.front().message));
     space.settings = read_workspace_file(space.document, space.findings);
     space.cards = load_cards(card_folders, root, space.findings);
-    for (ReadModule& read : read_modules(module_folders(space), root, jobs)) {
+    for (ReadModule& read : read_modules(module_folders(space), root, schemes_of(space.cards), jobs)) {
         space.findings.insert(space.findings.end(), read.findings.begin(), read.findings.end());
         if (read.module.name().empty()) {
             space.broken_names.push_back(read.module.folder.filename().string());

@@ -146,10 +146,24 @@ class Scanner {
         return end;
     }
 
-    /// In a list that was never closed, the next line may be a header: the list then ends here.
+    /// In a list that was never closed the next line may be a statement, which no list has: the list ends here.
     [[nodiscard]] bool unclosed_before_statement() const {
-        const std::string_view next = text_.substr(at_ + 1, 3);
-        return next.size() == 3 && next.substr(0, 2) == "[[" && is_bare(next[2]);
+        std::size_t at = text_.find_first_not_of(" \t", at_ + 1);
+        if (at == std::string_view::npos) return false;
+        const bool header = text_[at] == '[';
+        while (at < text_.size() && text_[at] == '[') ++at;
+        const std::size_t begin = at;
+        while (at < text_.size() && (is_bare(text_[at]) || text_[at] == '.')) ++at;
+        const std::string_view word = text_.substr(begin, at - begin);
+        if (word.empty() || (header && !starts_like_a_name(word))) return false;
+        at = std::min(text_.find_first_not_of(" \t", at), text_.size());
+        return at < text_.size() && text_[at] == (header ? ']' : '=');
+    }
+
+    /// Not a number, and no word that is a value.
+    [[nodiscard]] static bool starts_like_a_name(std::string_view word) {
+        const bool digit = word.front() >= '0' && word.front() <= '9';
+        return !digit && word.front() != '-' && word != "true" && word != "false" && word != "inf" && word != "nan";
     }
 
     std::string_view text_;

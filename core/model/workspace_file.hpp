@@ -1,7 +1,6 @@
 // The workspace file, `workspace.envar.toml`.
 #pragma once
 
-#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -30,17 +29,28 @@ struct Pin {
     std::string reason;
 };
 
+struct Origin {
+    Word catalogue;  // relative to the workspace, or absolute
+};
+
 struct WorkspaceFile {
+    text::Span span;  // the head of [workspace]
     Word name;
     std::vector<Word> folders;
     std::vector<Word> platforms;
+    text::Span platforms_span;  // empty when left out
     bool prereleases = false;
     std::vector<SearchFolder> search;
+    std::vector<Origin> origins;
     std::vector<Target> targets;
     std::vector<Pin> pins;
 };
 
-[[nodiscard]] std::span<const Field<WorkspaceFile>> workspace_fields();
+[[nodiscard]] const Fields& workspace_fields();
+/// The row of [[search]].
+[[nodiscard]] const Field& search_list();
+/// The list of folders as it stands in the document, or null.
+[[nodiscard]] const Node* written_folders(const Document& document);
 
 [[nodiscard]] WorkspaceFile read_workspace_file(const Document& document, std::vector<text::Finding>& findings);
 

@@ -7,6 +7,7 @@
 #include <set>
 
 #include "core/files/read.hpp"
+#include "core/model/limits.hpp"
 #include "core/model/toml_layout.hpp"
 
 namespace envar::resolve {

@@ -29,7 +29,9 @@ json search_files(const model::Space& space, const model::Card& card) {
 }  // namespace
 
 text::Dialect dialect_of(const model::Card& card) {
-    return {card.comment, card.doc_comment, card.string_open, card.string_close, card.escapes};
+    const bool strings = card.string_marks.size() == 2;
+    return {card.comment, card.doc_comment, strings ? card.string_marks[0] : "", strings ? card.string_marks[1] : "",
+            card.escapes};
 }
 
 text::Result<std::string> read_template(const model::Card& card, const std::string& file) {

@@ -27,6 +27,10 @@ constexpr std::array table = {
          "A manifest, a workspace file or a card is written by hand and is small. Above 1 MiB Envar does not read "
          "it at all, so that a file that is no manifest cannot stop the work.",
          "  look at what the file holds; data belongs into assets, not into the manifest"},
+    Code{"EV105", error, "the value goes beyond a limit",
+         "Manifests are written by hand and stay small. So that no file can make Envar stumble, nesting, lists and "
+         "names have limits far above what a person writes; `envar explain limits` prints them.",
+         "  at most 16 parts in a dotted key, 64 lists and inline tables within each other"},
     Code{"EV110", error, "the key is unknown",
          "A key that Envar does not know is never passed over in silence: a misspelt key would leave its default "
          "in force without a word. `envar explain` lists the fields that there are.",
@@ -45,6 +49,15 @@ constexpr std::array table = {
          "Versions are Semantic Versioning 2.0.0, requirements follow the grammar that `envar explain requirement` "
          "shows, identities are UUIDs, and paths stay inside their module.",
          "  wrong   versions = \">= 1.1 and < 2\"\n  right   versions = \">=1.1, <2\""},
+    Code{"EV115", error, "two values of one table contradict each other",
+         "Each value is fine by itself, but together they make no sense: a default for what must always be given, a "
+         "default outside its own limits, a member older than the module.",
+         "  wrong   { name = \"epoch\", default = \"J2000\" }\n"
+         "  right   { name = \"epoch\", default = \"J2000\", required = false }"},
+    Code{"EV116", error, "the licence is no SPDX expression",
+         "Licences are SPDX expressions: identifiers of the SPDX licence list joined by AND, OR and WITH, with "
+         "parentheses. Identifiers of your own begin with LicenseRef-.",
+         "  wrong   license = \"Apache 2\"\n  right   license = \"Apache-2.0\""},
     Code{"EV201", error, "the name breaks the host's rule for module names",
          "A host finds a module by its name, so the name must be one that the host can look up on every file "
          "system. The rule is the card's: `envar hosts show CARD` prints it.",
@@ -74,6 +87,25 @@ constexpr std::array table = {
     Code{"EV208", error, "a folder of the workspace is not there",
          "The workspace file names a folder that does not exist, so its modules are not seen.",
          "  [workspace]\n  folders = [\"lua\", \"shell\"]"},
+    Code{"EV209", error, "a file that the manifest names is not there",
+         "Headers, sources, tests, examples and the licence file are named relative to the module's folder. One that "
+         "is not there shows late otherwise: when something is built or released.",
+         "  [native]\n  sources = [\"src/sky_math.cpp\"]     # must lie in the module's folder"},
+    Code{"EV210", warning, "an asset table matches no file",
+         "The folder is there, but no file in it is an asset by the table's own words, so nothing would be shipped. "
+         "The hint says what does lie there, or what `recursive` would bring.",
+         "  [[asset]]\n  folder = \"images\"\n  extension = \".sprite.toml\"\n  recursive = true"},
+    Code{"EV211", warning, "a file is nearly an asset",
+         "Its name ends almost like the extension that is declared: a letter is missing, or its case differs. It "
+         "would be left out without a word.",
+         "  images/sun.sprite.tml     with extension = \".sprite.toml\""},
+    Code{"EV212", warning, "an asset is declared twice",
+         "Two asset tables take in the same file. Join them, or give one of them an extension or an `ignore` list.",
+         "  folder = \"images\" with recursive = true, and folder = \"images/stars\""},
+    Code{"EV213", warning, "the schema comment points nowhere",
+         "The first line of a manifest tells editors where its JSON Schema lies, relative to the manifest. When the "
+         "path is wrong the editor helps no more, in silence.",
+         "  $ envar schema --point      # writes the schemas and mends every such comment"},
     Code{"EV301", error, "the dependency names a module that is nowhere",
          "The workspace has no module of this name. Misspelt names are the usual cause; "
          "a module that the host or the operating system brings along is declared with origin = \"system\".",

@@ -136,7 +136,8 @@ class HostRun {
         command.environment["TMPDIR"] = (sandbox.folder() / "tmp").string();
         command.environment["PATH"] = "/usr/local/bin:/usr/bin:/bin";
         command.environment["LANG"] = "C.UTF-8";
-        command.time_limit_seconds = settings_.time_limit > 0 ? settings_.time_limit : card_.trial_seconds;
+        command.time_limit_seconds =
+            settings_.time_limit > 0 ? settings_.time_limit : static_cast<double>(card_.trial_seconds);
         return process::run(command);
     }
 
@@ -207,8 +208,9 @@ class HostRun {
         const std::string& at = underway_.empty() ? last_begun_ : underway_.back();
         const std::string during = at.empty() ? "before it loaded anything" : fmt::format("while it loaded {}", at);
         if (outcome.timed_out) {
-            trial_.trouble = fmt::format("the host was ended {} by the time limit of {:g} s", during,
-                                         settings_.time_limit > 0 ? settings_.time_limit : card_.trial_seconds);
+            trial_.trouble = fmt::format(
+                "the host was ended {} by the time limit of {:g} s", during,
+                settings_.time_limit > 0 ? settings_.time_limit : static_cast<double>(card_.trial_seconds));
         } else {
             trial_.trouble = fmt::format("the host ended by itself {} (exit status {})", during, outcome.exit_status);
         }

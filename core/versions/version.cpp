@@ -21,7 +21,7 @@ std::strong_ordering compare_identifier(std::string_view a, std::string_view b) 
 }  // namespace
 
 std::string Version::text() const {
-    std::string out = fmt::format("{}.{}.{}", numbers[0], numbers[1], numbers[2]);
+    std::string out = fmt::format("{}", fmt::join(numbers.begin(), numbers.begin() + count, "."));
     for (std::size_t i = 0; i < prerelease.size(); ++i) out += (i == 0 ? "-" : ".") + prerelease[i];
     if (!build.empty()) out += "+" + build;
     return out;
@@ -31,6 +31,34 @@ std::optional<Version> parse_version(std::string_view text) {
     const auto partial = parse_partial(text);
     if (!partial || partial->count != 3) return std::nullopt;
     return partial->version;
+}
+
+std::optional<Version> parse_version(std::string_view text, Scheme scheme) {
+    if (scheme == Scheme::semantic) return parse_version(text);
+    Version version;
+    version.count = 0;
+    for (std::size_t at = 0; at <= text.size(); ++version.count) {
+        const std::size_t end = std::min(text.find('.', at), text.size());
+        const std::string_view part = text.substr(at, end - at);
+        if (version.count == 4 || !is_digits(part) || (part.size() > 1 && part.front() == '0')) return std::nullopt;
+        auto& number = version.numbers.at(static_cast<std::size_t>(version.count));
+        if (std::from_chars(part.data(), part.data() + part.size(), number).ec != std::errc()) return std::nullopt;
+        at = end + 1;
+    }
+    const bool fits = scheme == Scheme::integer ? version.count == 1 : version.count > 1;
+    return fits ? std::optional(version) : std::nullopt;
+}
+
+std::string_view scheme_form(Scheme scheme) {
+    switch (scheme) {
+        case Scheme::semantic:
+            return "major.minor.patch, as in 1.2.0 or 2.0.0-rc.1";
+        case Scheme::integer:
+            return "whole numbers, as in 42";
+        case Scheme::dotted:
+            return "two to four numbers, as in 1.2 or 1.2.3.4";
+    }
+    return "";
 }
 
 std::strong_ordering compare(const Version& a, const Version& b) {

@@ -1,4 +1,5 @@
-// Versions: Semantic Versioning 2.0.0 (major.minor.patch, pre-release, build metadata) and its precedence.
+// Versions: Semantic Versioning 2.0.0 (major.minor.patch, pre-release, build metadata) and its precedence, and the
+// two simpler schemes that a host may use instead.
 #pragma once
 
 #include <array>
@@ -11,8 +12,15 @@
 
 namespace envar::versions {
 
+/// How a host writes versions: 1.2.3-rc.1 · 42 · two to four numbers, as 1.2 or 1.2.3.4.
+enum class Scheme { semantic, integer, dotted };
+
+/// "major.minor.patch, as in 1.2.0".
+[[nodiscard]] std::string_view scheme_form(Scheme scheme);
+
 struct Version {
-    std::array<std::uint64_t, 3> numbers{};  // major, minor, patch
+    std::array<std::uint64_t, 4> numbers{};  // major, minor, patch; the fourth is of the scheme `dotted` alone
+    int count = 3;                           // numbers written
     std::vector<std::string> prerelease;     // dot-separated identifiers, empty for a release
     std::string build;                       // without '+'; takes no part in precedence
 
@@ -22,6 +30,9 @@ struct Version {
 /// Parses exactly the grammar of Semantic Versioning 2.0.0, section "Backus-Naur Form": no leading zeros, no
 /// leading 'v', all three numbers. Numbers go up to 2^64 - 1.
 [[nodiscard]] std::optional<Version> parse_version(std::string_view text);
+
+/// The same in any scheme. `integer` and `dotted` know no pre-releases; what is not written counts as 0.
+[[nodiscard]] std::optional<Version> parse_version(std::string_view text, Scheme scheme);
 
 /// Precedence, section 11; build metadata is passed over.
 [[nodiscard]] std::strong_ordering compare(const Version& a, const Version& b);

@@ -7,6 +7,7 @@
 
 #include "core/check/check.hpp"
 #include "core/model/card.hpp"
+#include "core/model/field_values.hpp"
 #include "core/model/manifest.hpp"
 #include "core/model/workspace_file.hpp"
 
@@ -96,7 +97,7 @@ TEST_CASE("a manifest is read in full") {
     CHECK(m.dependencies[0].stage == Stage::test);
     CHECK(m.exports_all);
     CHECK(m.entry.after[0].value == "z");
-    CHECK(m.members[0].parameters[0].preset == "3");
+    CHECK(m.members[0].parameters[0].preset.text == "3");
     struct Row {
         std::string platform, target;
         bool holds;
@@ -115,21 +116,25 @@ TEST_CASE("a manifest is read in full") {
 
 TEST_CASE("the field tables are sound") {
     for (const auto& table : field_tables()) {
-        std::vector<std::string_view> seen;
-        for (const FieldInfo* field : table.rows) {
-            CAPTURE(std::string(field->path));
-            CHECK(std::find(seen.begin(), seen.end(), field->path) == seen.end());
-            const std::size_t dot = field->path.rfind('.');
-            if (dot != std::string_view::npos)
-                CHECK(std::find(seen.begin(), seen.end(), field->path.substr(0, dot)) != seen.end());
-            seen.push_back(field->path);
-            CHECK(field->help.size() > 2);
-            CHECK((field->type == Type::word) == !field->values.empty());
-            if (field->type == Type::table || field->type == Type::tables) continue;
-            const Document example =
-                parse_document(text::Source("example", "x = " + std::string(field->example) + "\n"));
-            CHECK_MESSAGE(example.valid, "the example is not TOML: " << field->example);
-        }
+        std::vector<std::string> seen;
+        visit_fields(*table.fields, [&](const std::string& path, const Field& field) {
+            CAPTURE(path);
+            CHECK(std::find(seen.begin(), seen.end(), path) == seen.end());
+            seen.push_back(path);
+            CHECK(field.help.size() > 2);
+            CHECK((field.type == Type::word) == !field.values.empty());
+            CHECK(type_info(field.type).type == field.type);
+            const bool table_like = field.type == Type::table || field.type == Type::tables;
+            CHECK((field.fields != nullptr) == table_like);
+            CHECK((field.bound.enter != nullptr) == table_like);
+            CHECK((field.bound.set != nullptr) != table_like);
+            if (field.fields != nullptr) CHECK(field.fields->size() < 64);
+            for (const std::string_view value : {field.example, field.preset}) {
+                if (value.empty()) continue;
+                const Document example = parse_document(text::Source("example", "x = " + std::string(value) + "\n"));
+                CHECK_MESSAGE(example.valid, "not TOML: " << value);
+            }
+        });
     }
 }
 

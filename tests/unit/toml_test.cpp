@@ -1,9 +1,12 @@
 #include <doctest/doctest.h>
+#include <fmt/format.h>
 
 #include <random>
 #include <string>
 
 #include "core/model/document.hpp"
+#include "core/model/limits.hpp"
+#include "core/model/manifest.hpp"
 #include "core/model/toml_layout.hpp"
 
 using namespace envar;
@@ -87,40 +90,76 @@ TEST_CASE("documents keep the order of the file and every place") {
     CHECK(document.root.find("nothing") == nullptr);
 }
 
-TEST_CASE("what is no TOML is told with its place and never read further") {
+TEST_CASE("what is no TOML is told with its place, and the rest is read") {
     struct Row {
         std::string text;
         std::string code;
         std::size_t line;
+        std::size_t column;
+        std::string left;  // the keys that are read all the same
     };
     std::string deep = "k = ";
     for (int i = 0; i < 2000; ++i) deep += "[";
     std::string dotted = "a";
     for (int i = 0; i < 100000; ++i) dotted += ".a";
-    const std::vector<Row> rows = {{"[module\nname = 1\n", "EV102", 1},
-                                   {"x = [1, 2\ny = 3\n", "EV102", 2},
-                                   {"x = \"open\ny = 1\n", "EV102", 1},
-                                   {"x = 1\nx = 2\n", "EV102", 2},
-                                   {"[a]\n[a]\n", "EV102", 2},
-                                   {"= 1\n", "EV102", 1},
-                                   {"x = 1 2\n", "EV102", 1},
-                                   {"a\xE4 = 1\n", "EV103", 1},
-                                   {"x = \"\xFF\"\n", "EV103", 1},
-                                   {"x = 01\n", "EV102", 1},
-                                   {deep, "EV102", 1},
-                                   {dotted + " = 1\n", "EV102", 1},
-                                   {"[" + dotted + "]\n", "EV102", 1},
-                                   {std::string((1U << 20U) + 1, '#'), "EV104", 1}};
+    const std::vector<Row> rows = {
+        {"[module\nname = 1\n[b]\n", "EV102", 1, 1, "b"},
+        {"x = [1, 2\ny = 3\n", "EV102", 1, 5, "y"},
+        {"x = [1, 2\n[y]\nz = 3\n", "EV102", 1, 5, "y"},
+        {"x = { a = 1\n[[y]]\nz = 3\n", "EV102", 1, 5, "y"},
+        {"x = \"open\ny = 1\n", "EV102", 1, 5, "y"},
+        {"x = 'open\ny = 1\n", "EV102", 1, 5, "y"},
+        {"x = 1\nx = 2\n", "EV102", 2, 1, "x"},
+        {"[a]\n[a]\nb = 1\n", "EV102", 2, 1, "a"},
+        {"[[a]]\n[a]\nb = 1\n", "EV102", 2, 1, "a"},
+        {"= 1\ny = 2\n", "EV102", 1, 1, "y"},
+        {"x = \ny = 2\n", "EV102", 1, 1, "y"},
+        {"x = 1 2\ny = 2\n", "EV102", 1, 5, "y"},
+        {"x = 1.2.3\ny = 2\n", "EV102", 1, 5, "y"},
+        {"x = plain\ny = 2\n", "EV102", 1, 5, "y"},
+        {"x = \"a\" \"b\"\ny = 2\n", "EV102", 1, 9, "y"},
+        {"x = \"\\q\"\ny = 2\n", "EV102", 1, 7, "y"},
+        {"x = 01\ny = 2\n", "EV102", 1, 5, "y"},
+        {"just words\ny = 2\n", "EV102", 1, 6, "y"},
+        {"x = 1\na\xE4 = 1\n", "EV103", 2, 2, ""},
+        {"x = \"\xFF\"\n", "EV103", 1, 6, ""},
+        {deep, "EV105", 1, 1, ""},
+        {deep + "\ny = 1\n", "EV105", 1, 1, "y"},
+        {dotted + " = 1\ny = 1\n", "EV105", 1, 1, "y"},
+        {"[" + dotted + "]\n[b]\n", "EV105", 1, 1, "b"},
+        {std::string((1U << 20U) + 1, '#'), "EV104", 1, 1, ""},
+    };
     for (const auto& row : rows) {
         CAPTURE(row.text.substr(0, 40));
         const Document document = parse_document(text::Source("m", row.text));
         CHECK_FALSE(document.valid);
-        CHECK(document.root.entries.empty());
+        std::string left;
+        for (const Entry& entry : document.root.entries) left += (left.empty() ? "" : " ") + entry.key;
+        CHECK(left == row.left);
         REQUIRE(document.findings.size() == 1);
         CHECK(document.findings[0].code == row.code);
-        CHECK(document.findings[0].position.line == row.line);
+        CHECK(document.findings[0].position == text::Position{row.line, row.column});
         CHECK_FALSE(document.findings[0].hint.empty());
     }
+}
+
+TEST_CASE("every syntax error of a file is told, up to a limit, and never as a missing key") {
+    std::vector<text::Finding> findings;
+    const Manifest manifest =
+        read_manifest(parse_document(text::Source(
+                          "m",
+                          "[module]\nname = \"m\"\nversion = 1.0.0\nhost = \"lua\nsummary = \"s\"\n\n"
+                          "[entry\nfile = \"x\"\n\n[[dependency]]\nmodule = d\n\n[[member]]\nname = \"f\"\n")),
+                      findings);
+    std::string told;
+    for (const auto& f : findings) told += fmt::format("{} {}; ", f.code, f.position.line);
+    CHECK(told == "EV102 3; EV102 4; EV102 7; EV102 11; ");
+    CHECK(manifest.name.value == "m");
+    CHECK(manifest.summary == "s");
+    CHECK(manifest.members.size() == 1);
+    std::string many;
+    for (int i = 0; i < 500; ++i) many += "x = = 1\n";
+    CHECK(parse_document(text::Source("m", many)).findings.size() == most_syntax_errors);
 }
 
 TEST_CASE("texts written as TOML strings come back the same") {

@@ -1,0 +1,222 @@
+// The field table of cards. A row is easier to read than a column, so rows are left as they are.
+#include "core/model/binding.hpp"
+#include "core/model/card.hpp"
+
+namespace envar::model {
+namespace {
+
+// clang-format off
+const Fields search_variable_table = {
+    {.key = "name", .type = Type::name, .required = true, .help = "its name", .example = "\"LUA_PATH_5_4\"",
+     .bound = at<&SearchVariable::name>()},
+    {.key = "separator", .type = Type::line, .preset = "\":\"", .help = "stands between its entries",
+     .example = "\";\"", .bound = at<&SearchVariable::separator>()},
+    {.key = "form", .type = Type::word, .values = {"folders", "templates"}, .preset = "\"folders\"",
+     .help = "what an entry is", .example = "\"templates\"", .bound = at<&SearchVariable::templates>()},
+    {.key = "mark", .type = Type::line, .preset = "\"?\"", .help = "stands for the name in a template",
+     .example = "\"?\"", .bound = at<&SearchVariable::mark>()},
+    {.key = "cannot_hold", .type = Type::line, .preset = "\"\"", .help = "characters that an entry cannot contain",
+     .example = "\";?\"", .bound = at<&SearchVariable::cannot_hold>()},
+    {.key = "when_unset", .type = Type::line, .preset = "\"\"",
+     .help = "what stands behind new entries while the variable is not set", .example = "\";;\"",
+     .bound = at<&SearchVariable::when_unset>()},
+    {.key = "defaults_mark", .type = Type::line, .preset = "\"\"",
+     .help = "text within the value that the host replaces by its defaults, once", .example = "\";;\"",
+     .bound = at<&SearchVariable::defaults_mark>()},
+    {.key = "instead_of", .type = Type::line, .preset = "\"\"",
+     .help = "variable that counts only while this one is not set", .example = "\"LUA_PATH\"",
+     .bound = at<&SearchVariable::instead_of>()},
+};
+
+const Fields language_member_table = {
+    {.key = "pattern", .type = Type::pattern, .required = true,
+     .help = "over a line of code, with the groups `name` and `parameters`",
+     .example = "'function M\\.(?P<name>\\w+)'", .bound = at<&MemberPattern::pattern>()},
+    {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class"},
+     .preset = "\"function\"", .help = "what it defines", .example = "\"function\"",
+     .bound = at<&MemberPattern::kind>()},
+    {.key = "example", .type = Type::line, .help = "a line that the pattern matches",
+     .example = "\"function M.place(stars)\"", .bound = at<&MemberPattern::example>()},
+};
+
+const Fields host_table = {
+    {.key = "name", .type = Type::name, .required = true, .help = "what manifests call the host",
+     .example = "\"lua\"", .bound = at<&Card::name>()},
+    {.key = "kind", .type = Type::word, .required = true, .values = {"shell", "script", "engine", "native"},
+     .help = "what sort of program it is", .example = "\"script\"", .bound = at<&Card::kind>()},
+    {.key = "summary", .type = Type::line, .required = true, .help = "one sentence for the list",
+     .example = "\"The Lua interpreter.\"", .bound = at<&Card::summary>()},
+    {.key = "versions", .type = Type::word, .values = {"semantic", "integer", "dotted"}, .preset = "\"semantic\"",
+     .help = "how versions of its modules are written: 1.2.3-rc.1, 42, or two to four numbers", .example = "\"dotted\"",
+     .synonyms = {"version_scheme", "scheme"}, .bound = at<&Card::scheme>()},
+    {.key = "programs", .type = Type::texts, .preset = "[]",
+     .help = "its programs; the first one found in PATH is run", .example = "[\"lua5.4\", \"lua\"]",
+     .bound = at<&Card::programs>()},
+    {.key = "version_arguments", .type = Type::texts, .preset = "[]", .help = "what makes it tell its version",
+     .example = "[\"-v\"]", .bound = at<&Card::version_arguments>()},
+    {.key = "version_pattern", .type = Type::pattern, .help = "where the version stands in the answer",
+     .example = "'Lua (\\d+\\.\\d+\\.\\d+)'", .bound = at<&Card::version_pattern>()},
+    {.key = "package", .type = Type::line, .help = "Debian package that brings it", .example = "\"lua5.4\"",
+     .bound = at<&Card::package>()},
+};
+
+const Fields naming_table = {
+    {.key = "module", .type = Type::pattern, .help = "a module's whole name", .example = "'[a-z][a-z0-9_]*'",
+     .bound = at<&Card::module_pattern>()},
+    {.key = "example", .type = Type::line, .help = "a name that the pattern matches", .example = "\"star_field\"",
+     .bound = at<&Card::module_example>()},
+    {.key = "member", .type = Type::pattern, .help = "a member's whole name", .example = "'[A-Za-z_]\\w*'",
+     .bound = at<&Card::member_pattern>()},
+    {.key = "form", .type = Type::word, .values = {"snake", "kebab", "camel", "pascal", "upper"},
+     .preset = "\"snake\"", .help = "form that a wrong name is offered in", .example = "\"snake\"",
+     .bound = at<&Card::form>()},
+    {.key = "reserved", .type = Type::texts, .preset = "[]", .help = "words that are no names",
+     .example = "[\"end\", \"local\"]", .bound = at<&Card::reserved>()},
+};
+
+const Fields layout_table = {
+    {.key = "entry", .type = Type::inner_path, .help = "the usual entry file (Mustache)", .example = "\"init.lua\"",
+     .bound = at<&Card::entry_file>()},
+    {.key = "extension", .type = Type::line, .help = "how source files end", .example = "\".lua\"",
+     .bound = at<&Card::extension>()},
+    {.key = "member", .type = Type::line, .help = "the member of a new module for which none is given (Mustache)",
+     .example = "\"describe\"", .bound = at<&Card::usual_member>()},
+};
+
+const Fields search_table = {
+    {.key = "candidates", .type = Type::texts, .preset = "[]",
+     .help = "what is tried in a folder for a name, in the host's order (Mustache with `path`)",
+     .example = "[\"{{path}}.lua\", \"{{path}}/init.lua\"]", .bound = at<&Card::candidates>()},
+    {.key = "name_separator", .type = Type::line, .help = "between the parts of a name; a `/` in the path",
+     .example = "\".\"", .bound = at<&Card::name_separator>()},
+    {.key = "folder_counts", .type = Type::boolean, .preset = "false",
+     .help = "true: a folder where a file is expected ends the search, and loading fails", .example = "true",
+     .bound = at<&Card::folder_counts>()},
+    {.key = "defaults", .type = Type::texts, .preset = "[]",
+     .help = "entries that the host has by itself, in the variable's form",
+     .example = "[\"/usr/share/lua/5.4/?.lua\"]", .bound = at<&Card::defaults>()},
+    {.key = "variable", .type = Type::tables, .help = "an environment variable with a search path",
+     .example = "[{ name = \"LUA_PATH\" }]",
+     .bound = within<&Card::variables>(),
+     .fields = &search_variable_table},
+};
+
+const Fields load_table = {
+    {.key = "phases", .type = Type::names, .preset = "[\"main\"]", .help = "slots of the start-up, in order",
+     .example = "[\"early\", \"main\", \"late\"]", .bound = at<&Card::phases>()},
+    {.key = "hooks", .type = Type::boolean, .preset = "false", .help = "true: start and stop members are called",
+     .example = "true", .bound = at<&Card::hooks>()},
+};
+
+const Fields language_table = {
+    {.key = "comment", .type = Type::line, .help = "starts a comment that ends with the line", .example = "\"--\"",
+     .bound = at<&Card::comment>()},
+    {.key = "doc_comment", .type = Type::line,
+     .help = "starts the first line of documentation; left out: the same as comment", .example = "\"---\"",
+     .bound = at<&Card::doc_comment>()},
+    {.key = "string", .type = Type::texts, .help = "opens and closes a string in templates",
+     .example = "['\"', '\"']", .bound = at<&Card::string_marks>()},
+    {.key = "escapes", .type = Type::pairs, .preset = "[]", .help = "what is replaced within such a string",
+     .example = "[['\\', '\\\\'], ['\"', '\\\"']]", .bound = at<&Card::escapes>()},
+    {.key = "long_comments", .type = Type::pairs, .preset = "[]",
+     .help = "comments over several lines: how they open and close", .example = "[['--[[', ']]']]",
+     .bound = at<&Card::long_comments>()},
+    {.key = "long_strings", .type = Type::pairs, .preset = "[]",
+     .help = "strings over several lines: how they open and close", .example = "[['[[', ']]']]",
+     .bound = at<&Card::long_strings>()},
+    {.key = "nesting", .type = Type::pairs, .preset = "[]", .help = "patterns of what opens and closes a block",
+     .example = "[['\\bdo\\b', '\\bend\\b']]", .bound = at<&Card::nesting>()},
+    {.key = "table", .type = Type::pattern,
+     .help = "the line that tells the table whose fields are the members, as group 1", .example = "'return (\\w+)'",
+     .bound = at<&Card::table_pattern>()},
+    {.key = "internal", .type = Type::pattern, .help = "names of members that are not exported", .example = "'_.*'",
+     .bound = at<&Card::internal_pattern>()},
+    {.key = "import", .type = Type::pattern, .help = "a line that loads another module, group `name`",
+     .example = "'require \"(?P<name>\\w+)\"'", .bound = at<&Card::import_pattern>()},
+    {.key = "member", .type = Type::tables, .help = "how a member's definition looks",
+     .example = "[{ pattern = 'function (?P<name>\\w+)' }]",
+     .bound = within<&Card::members>(),
+     .fields = &language_member_table},
+};
+
+const Fields file_table = {
+    {.key = "path", .type = Type::inner_path, .required = true,
+     .help = "where, relative to the module's folder (Mustache)", .example = "\"about.lua\"",
+     .bound = at<&CardFile::path>()},
+    {.key = "template", .type = Type::inner_path, .required = true, .help = "its template, relative to the card",
+     .example = "\"about.lua.mustache\"", .bound = at<&CardFile::template_file>()},
+    {.key = "ownership", .type = Type::word, .required = true, .values = {"authored", "generated"},
+     .help = "authored: written once, then the user's; generated: Envar's for good", .example = "\"generated\"",
+     .bound = at<&CardFile::generated>()},
+    {.key = "scope", .type = Type::word, .values = {"module", "search"}, .preset = "\"module\"",
+     .help = "module: one a module; search: one in the host's first search folder", .example = "\"search\"",
+     .bound = at<&CardFile::per_search>()},
+    {.key = "purpose", .type = Type::line, .required = true, .help = "what the file is for",
+     .example = "\"name and version, for the code to read\"", .bound = at<&CardFile::purpose>()},
+    {.key = "blueprints", .type = Type::names, .preset = "[]", .help = "blueprints that write it; left out: all",
+     .example = "[\"library\"]", .bound = at<&CardFile::blueprints>()},
+};
+
+const Fields blueprint_table = {
+    {.key = "name", .type = Type::name, .required = true, .help = "its name", .example = "\"minimal\"",
+     .bound = at<&Blueprint::name>()},
+    {.key = "summary", .type = Type::line, .required = true, .help = "what one gets",
+     .example = "\"a module in one file\"", .bound = at<&Blueprint::summary>()},
+};
+
+const Fields trial_table = {
+    {.key = "arguments", .type = Type::texts, .required = true,
+     .help = "arguments of the program (Mustache with `probe`)", .example = "[\"{{probe}}\"]",
+     .bound = at<&Card::trial_arguments>()},
+    {.key = "probe", .type = Type::inner_path, .required = true,
+     .help = "template of the script that loads the modules and reports", .example = "\"probe.lua.mustache\"",
+     .bound = at<&Card::trial_probe>()},
+    {.key = "seconds", .type = Type::integer, .preset = "10", .help = "time limit", .example = "10",
+     .bound = at<&Card::trial_seconds>()},
+};
+
+const Fields session_table = {
+    {.key = "template", .type = Type::inner_path, .required = true, .help = "template of the script",
+     .example = "\"session.bash.mustache\"", .bound = at<&Card::session_template>()},
+};
+
+const Fields notice_table = {
+    {.key = "modules", .type = Type::line, .required = true,
+     .help = "what to do so that a running host sees a new or changed module", .example = "\"restart the program\"",
+     .bound = at<&Card::notice>()},
+};
+
+const Fields card_table = {
+    {.key = "host", .type = Type::table, .required = true, .help = "what the host is",
+     .example = "{ name = \"lua\", kind = \"script\" }", .bound = same<Card>(), .fields = &host_table},
+    {.key = "naming", .type = Type::table, .help = "what names must look like", .example = "{ module = '[a-z_]+' }",
+     .bound = same<Card>(), .fields = &naming_table},
+    {.key = "layout", .type = Type::table, .help = "where the parts of a module lie",
+     .example = "{ entry = \"init.lua\" }", .bound = same<Card>(), .fields = &layout_table},
+    {.key = "search", .type = Type::table, .help = "how a name is looked up",
+     .example = "{ candidates = [\"{{path}}.lua\"] }", .bound = same<Card>(), .fields = &search_table},
+    {.key = "load", .type = Type::table, .help = "how modules are loaded", .example = "{ phases = [\"main\"] }",
+     .bound = same<Card>(), .fields = &load_table},
+    {.key = "language", .type = Type::table, .help = "what the language's text looks like",
+     .example = "{ comment = \"--\" }", .bound = same<Card>(), .fields = &language_table},
+    {.key = "file", .type = Type::tables, .help = "a file that Envar writes",
+     .example = "[{ path = \"about.lua\", template = \"about.lua.mustache\" }]",
+     .bound = within<&Card::files>(), .fields = &file_table},
+    {.key = "blueprint", .type = Type::tables, .help = "a set of files to start from; the first is the usual one",
+     .example = "[{ name = \"minimal\", summary = \"a module in one file\" }]",
+     .bound = within<&Card::blueprints>(),
+     .fields = &blueprint_table},
+    {.key = "trial", .type = Type::table, .help = "how the real host is run for a trial",
+     .example = "{ probe = \"probe.lua.mustache\" }", .bound = same<Card>(), .fields = &trial_table},
+    {.key = "session", .type = Type::table, .help = "of a shell: how it sets search variables",
+     .example = "{ template = \"session.bash.mustache\" }", .bound = same<Card>(), .fields = &session_table},
+    {.key = "notice", .type = Type::table, .help = "how a running host takes up a change",
+     .example = "{ modules = \"restart the program\" }", .bound = same<Card>(), .fields = &notice_table},
+};
+// clang-format on
+
+}  // namespace
+
+const Fields& card_fields() { return card_table; }
+
+}  // namespace envar::model
