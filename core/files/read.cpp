@@ -1,5 +1,6 @@
 #include "core/files/read.hpp"
 
+#include <dirent.h>
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <sys/stat.h>
@@ -16,6 +17,11 @@ ReadError error_of(int code) {
     return {code == ENOENT || code == ENOTDIR ? ReadProblem::missing : ReadProblem::unreadable, std::strerror(code)};
 }
 
+/// No `.` or `..` and no doubled '/' in it; a name that begins with a dot is taken for one, which is no harm.
+bool is_plain(std::string_view path) {
+    return path.find("/.") == std::string_view::npos && path.find("//") == std::string_view::npos;
+}
+
 /// Reads until the end or until `limit` is passed; the file may grow while it is read.
 tl::expected<std::string, ReadError> read_all(int descriptor, std::size_t size_hint, std::size_t limit) {
     std::string content;
@@ -28,7 +34,8 @@ tl::expected<std::string, ReadError> read_all(int descriptor, std::size_t size_h
         if (got == 0) break;
         filled += static_cast<std::size_t>(got);
         if (filled > limit) return tl::unexpected(ReadError{ReadProblem::too_large, "too large"});
-        if (filled == content.size()) content.resize(std::min(content.size() * 2, limit + 1));
+        if (filled < content.size()) break;  // a regular file gives all it has
+        content.resize(std::min(content.size() * 2, limit + 1));
     }
     content.resize(filled);
     return content;
@@ -69,6 +76,29 @@ std::vector<std::string> list_folder(const fs::path& folder) {
         names.push_back(it->path().filename().string());
     std::sort(names.begin(), names.end());
     return names;
+}
+
+std::optional<FolderListing> read_folder(const fs::path& folder) {
+    DIR* stream = ::opendir(folder.c_str());
+    if (stream == nullptr) return std::nullopt;
+    FolderListing listing;
+    struct stat status = {};
+    if (::fstat(::dirfd(stream), &status) == 0) listing.identity = {status.st_dev, status.st_ino};
+    while (const dirent* entry = ::readdir(stream)) {
+        const std::string_view name = static_cast<const char*>(entry->d_name);
+        if (name == "." || name == "..") continue;
+        bool folder_there = entry->d_type == DT_DIR;
+        if (entry->d_type == DT_LNK || entry->d_type == DT_UNKNOWN) {
+            struct stat target = {};
+            folder_there =
+                ::fstatat(::dirfd(stream), entry->d_name, &target, 0) == 0 && S_ISDIR(target.st_mode);
+        }
+        listing.entries.push_back({std::string(name), folder_there});
+    }
+    ::closedir(stream);
+    std::sort(listing.entries.begin(), listing.entries.end(),
+              [](const auto& a, const auto& b) { return a.name < b.name; });
+    return listing;
 }
 
 bool is_folder(const fs::path& path) {
@@ -120,6 +150,12 @@ bool resolves_inside(const fs::path& path, const fs::path& root) {
 }
 
 std::string shown_path(const fs::path& path, const fs::path& root) {
+    // Nearly always the one simply begins with the other; the arithmetic on paths is slow.
+    const std::string_view whole = path.native();
+    const std::string_view start = root.native();
+    if (whole.size() > start.size() + 1 && whole.substr(0, start.size()) == start && whole[start.size()] == '/' &&
+        is_plain(whole) && whole.back() != '/')
+        return std::string(whole.substr(start.size() + 1));
     std::string relative = path.lexically_normal().lexically_relative(root.lexically_normal()).generic_string();
     if (relative.empty() || relative == ".." || relative.rfind("../", 0) == 0) return path.generic_string();
     return relative;

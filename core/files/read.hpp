@@ -3,10 +3,12 @@
 #pragma once
 
 #include <cstddef>
+#include <cstdint>
 #include <filesystem>
 #include <optional>
 #include <string>
 #include <string_view>
+#include <utility>
 #include <vector>
 
 #include "core/text/failure.hpp"
@@ -30,6 +32,18 @@ struct ReadError {
 
 /// Names of the folder's entries, sorted by bytes; empty when it cannot be read.
 [[nodiscard]] std::vector<std::string> list_folder(const fs::path& folder);
+
+/// A folder's entries sorted by name, links to folders among the folders, and what tells the folder from every
+/// other one however it was reached. Nothing when it cannot be read.
+struct FolderListing {
+    struct Entry {
+        std::string name;
+        bool is_folder = false;
+    };
+    std::vector<Entry> entries;
+    std::pair<std::uint64_t, std::uint64_t> identity;  // device and inode
+};
+[[nodiscard]] std::optional<FolderListing> read_folder(const fs::path& folder);
 
 [[nodiscard]] bool is_folder(const fs::path& path);
 [[nodiscard]] bool is_file(const fs::path& path);

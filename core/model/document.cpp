@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <optional>
+#include <tuple>
 
 #include "core/model/limits.hpp"
 #include "core/model/toml_layout.hpp"
@@ -34,7 +35,8 @@ class Converter {
   public:
     explicit Converter(const Source& source) : source_(source) {}
 
-    Node convert(const toml::node& from) const {
+    /// Takes the texts out of `from`.
+    Node convert(toml::node& from) const {
         Node node;
         node.span = span(from.source());
         switch (from.type()) {
@@ -46,7 +48,7 @@ class Converter {
                 break;
             case toml::node_type::string:
                 node.kind = NodeKind::text;
-                node.text = from.as_string()->get();
+                node.text = std::move(from.as_string()->get());
                 break;
             case toml::node_type::integer:
                 node.kind = NodeKind::integer;
@@ -76,16 +78,25 @@ class Converter {
         return {offset(region.begin), offset(region.end)};
     }
     [[nodiscard]] std::string written(Span at) const { return source_.text().substr(at.begin, at.end - at.begin); }
-    void table(const toml::table& from, Node& node) const {
+    void table(toml::table& from, Node& node) const {
         node.kind = NodeKind::table;
-        for (const auto& [key, value] : from)
-            node.entries.push_back({std::string(key.str()), span(key.source()), convert(value)});
-        std::sort(node.entries.begin(), node.entries.end(),
-                  [](const Entry& a, const Entry& b) { return a.key_span.begin < b.key_span.begin; });
+        // The parser keeps keys by their names; here they stand as in the file.
+        std::vector<std::pair<const toml::key*, toml::node*>> order;
+        order.reserve(from.size());
+        for (auto&& [key, value] : from) order.emplace_back(&key, &value);
+        std::sort(order.begin(), order.end(), [](const auto& a, const auto& b) {
+            const auto& left = a.first->source().begin;
+            const auto& right = b.first->source().begin;
+            return std::tie(left.line, left.column) < std::tie(right.line, right.column);
+        });
+        node.entries.reserve(order.size());
+        for (const auto& [key, value] : order)
+            node.entries.push_back({std::string(key->str()), span(key->source()), convert(*value)});
     }
-    void list(const toml::array& from, Node& node) const {
+    void list(toml::array& from, Node& node) const {
         node.kind = NodeKind::list;
-        for (const auto& item : from) node.items.push_back(convert(item));
+        node.items.reserve(from.size());
+        for (auto& item : from) node.items.push_back(convert(item));
     }
 
     const Source& source_;
@@ -121,7 +132,8 @@ struct SyntaxError {
 /// Parses `text`, which is the source's own or has parts of it blanked out, into `root`.
 std::optional<SyntaxError> parse(const Source& source, std::string_view text, Node& root) {
     try {
-        root = Converter(source).convert(toml::parse(text));
+        toml::table parsed = toml::parse(text);
+        root = Converter(source).convert(parsed);
         return std::nullopt;
     } catch (const toml::parse_error& error) {
         const auto& where = error.source().begin;

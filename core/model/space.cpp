@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <atomic>
+#include <functional>
+#include <iterator>
 #include <set>
 #include <thread>
 
@@ -40,28 +42,53 @@ Document read_document(const fs::path& path, const fs::path& root) {
     return document;
 }
 
-/// Folders below `folder` that hold a manifest, `folder` among them.
+/// Runs `work(i)` for each i below `count` with up to `jobs` threads.
+void in_parallel(std::size_t count, unsigned jobs, const std::function<void(std::size_t)>& work) {
+    std::atomic<std::size_t> next = 0;
+    const auto loop = [&] {
+        for (std::size_t i = next++; i < count; i = next++) work(i);
+    };
+    std::vector<std::thread> threads;
+    const std::size_t useful = std::min<std::size_t>(jobs, count / 16);
+    for (std::size_t i = 1; i < useful; ++i) threads.emplace_back(loop);
+    loop();
+    for (auto& thread : threads) thread.join();
+}
+
+/// Finds the folders that hold a manifest, level by level: the folders of one level are listed in parallel, and
+/// what they hold is taken up in order, so that the result does not depend on the threads.
 class ModuleWalk {
   public:
-    void walk(const fs::path& folder, int depth = 0) {
-        std::error_code error;
-        const fs::path real = fs::canonical(folder, error);
-        if (error || depth > deepest_folder || !seen_.insert(real.string()).second) return;
-        const auto names = files::list_folder(folder);
-        if (std::binary_search(names.begin(), names.end(), manifest_name)) found.push_back(folder);
-        for (const auto& name : names) {
-            if (name.front() == '.' || name == "envar-results") continue;
-            if (files::is_folder(folder / name)) walk(folder / name, depth + 1);
+    explicit ModuleWalk(unsigned jobs) : jobs_(jobs) {}
+
+    void walk(const fs::path& start) {
+        std::vector<std::string> level = {start.string()};
+        for (int depth = 0; depth <= deepest_folder && !level.empty(); ++depth) {
+            std::vector<std::optional<files::FolderListing>> listings(level.size());
+            in_parallel(level.size(), jobs_, [&](std::size_t i) { listings[i] = files::read_folder(level[i]); });
+            std::vector<std::string> next;
+            for (std::size_t i = 0; i < level.size(); ++i)
+                if (listings[i] && seen_.insert(listings[i]->identity).second) take_up(level[i], *listings[i], next);
+            level = std::move(next);
         }
     }
     std::vector<fs::path> found;
 
   private:
-    std::set<std::string> seen_;
+    void take_up(const std::string& folder, const files::FolderListing& listing, std::vector<std::string>& next) {
+        for (const auto& entry : listing.entries) {
+            if (entry.name == manifest_name) found.emplace_back(folder);
+            if (!entry.is_folder || entry.name.front() == '.' || entry.name == "envar-results") continue;
+            next.push_back(folder + "/" + entry.name);
+        }
+    }
+
+    unsigned jobs_;
+    std::set<std::pair<std::uint64_t, std::uint64_t>> seen_;
 };
 
-std::vector<fs::path> module_folders(Space& space) {
-    ModuleWalk walk;
+std::vector<fs::path> module_folders(Space& space, unsigned jobs) {
+    ModuleWalk walk(jobs);
     if (space.settings.folders.empty()) walk.walk(space.root);
     for (const Word& folder : space.settings.folders) {
         if (!files::stays_inside(folder.value)) {
@@ -99,17 +126,27 @@ ReadModule read_module(const fs::path& folder, const fs::path& root, const Schem
 std::vector<ReadModule> read_modules(const std::vector<fs::path>& folders, const fs::path& root,
                                      const SchemeOf& scheme_of, unsigned jobs) {
     std::vector<ReadModule> read(folders.size());
-    std::atomic<std::size_t> next = 0;
-    const auto work = [&] {
-        for (std::size_t i = next++; i < folders.size(); i = next++)
-            read[i] = read_module(folders[i], root, scheme_of);
-    };
-    std::vector<std::thread> threads;
-    const std::size_t useful = std::min<std::size_t>(jobs, folders.size() / 16);
-    for (std::size_t i = 1; i < useful; ++i) threads.emplace_back(work);
-    work();
-    for (auto& thread : threads) thread.join();
+    in_parallel(folders.size(), jobs,
+                [&](std::size_t i) { read[i] = read_module(folders[i], root, scheme_of); });
     return read;
+}
+
+/// Puts what was read into the space. Modules are large, so their order is found before they are moved.
+void take_up(Space& space, std::vector<ReadModule> read) {
+    std::vector<ReadModule*> order;
+    for (ReadModule& one : read) {
+        std::move(one.findings.begin(), one.findings.end(), std::back_inserter(space.findings));
+        if (one.module.name().empty()) {
+            space.broken_names.push_back(one.module.folder.filename().string());
+        } else {
+            order.push_back(&one);
+        }
+    }
+    std::sort(order.begin(), order.end(), [](const ReadModule* a, const ReadModule* b) {
+        return std::tie(a->module.name(), a->module.shown_folder) < std::tie(b->module.name(), b->module.shown_folder);
+    });
+    space.modules.reserve(order.size());
+    for (ReadModule* one : order) space.modules.push_back(std::move(one->module));
 }
 
 std::vector<fs::path> card_files(const fs::path& folder) {
@@ -184,17 +221,7 @@ text::Result<Space> load_space(const fs::path& root, const std::vector<CardFolde
                                                                          space.document.findings.front().message));
     space.settings = read_workspace_file(space.document, space.findings);
     space.cards = load_cards(card_folders, root, space.findings);
-    for (ReadModule& read : read_modules(module_folders(space), root, schemes_of(space.cards), jobs)) {
-        space.findings.insert(space.findings.end(), read.findings.begin(), read.findings.end());
-        if (read.module.name().empty()) {
-            space.broken_names.push_back(read.module.folder.filename().string());
-        } else {
-            space.modules.push_back(std::move(read.module));
-        }
-    }
-    std::sort(space.modules.begin(), space.modules.end(), [](const Module& a, const Module& b) {
-        return std::tie(a.name(), a.shown_folder) < std::tie(b.name(), b.shown_folder);
-    });
+    take_up(space, read_modules(module_folders(space, jobs), root, schemes_of(space.cards), jobs));
     return space;
 }
 

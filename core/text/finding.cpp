@@ -23,6 +23,7 @@ std::string_view severity_name(Severity severity) {
 Source::Source(std::string file, std::string content) : file_(std::move(file)), text_(std::move(content)) {
     for (std::size_t at = text_.find('\n'); at != std::string::npos; at = text_.find('\n', at + 1))
         line_starts_.push_back(at + 1);
+    ascii_ = std::all_of(text_.begin(), text_.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
 }
 
 Position Source::position(std::size_t offset) const {
@@ -36,6 +37,7 @@ Position Source::position(std::size_t offset) const {
 std::size_t Source::offset(Position position) const {
     if (position.line == 0 || position.line > line_starts_.size()) return text_.size();
     std::size_t at = line_starts_[position.line - 1];
+    if (ascii_) return std::min(at + std::max<std::size_t>(position.column, 1) - 1, text_.size());
     for (std::size_t column = 1; column < position.column && at < text_.size(); ++column) {
         ++at;
         while (at < text_.size() && (static_cast<unsigned char>(text_[at]) & 0xC0U) == 0x80U) ++at;

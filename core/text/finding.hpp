@@ -62,6 +62,7 @@ class Source {
     std::string file_;
     std::string text_;
     std::vector<std::size_t> line_starts_ = {0};
+    bool ascii_ = true;  // one byte a code point: places are found without counting
 };
 
 /// Sorts by file, position, code, message and drops repeats.

@@ -69,30 +69,35 @@ class Reader {
   public:
     explicit Reader(std::string_view text) : text_(text) {}
 
-    std::optional<LicenseError> read() {
+    /// True when the expression is fine; else `error` says why it is not.
+    bool read() {
         if (const auto meant = meant_identifier(text_); !meant.empty())
-            return error({0, text_.size(), text_}, "is no SPDX identifier", meant);
-        if (auto bad = split()) return bad;
-        if (tokens_.empty()) return LicenseError{0, text_.size(), "the licence expression is empty", hint};
-        for (std::size_t i = 0; i < tokens_.size(); ++i)
-            if (auto bad = step(tokens_[i])) return bad;
-        if (wants_operand_) return after(tokens_.back());
-        if (depth_ > 0) return error(tokens_.back(), "leaves a parenthesis open", "");
-        return std::nullopt;
+            return bad({0, text_.size(), text_}, "is no SPDX identifier", meant);
+        if (!split()) return false;
+        if (tokens_.empty()) return fail(0, text_.size(), "the licence expression is empty");
+        for (const Token& token : tokens_)
+            if (!step(token)) return false;
+        const Token& last = tokens_.back();
+        if (wants_operand_) return fail(last.begin, last.end, fmt::format("a licence is missing behind `{}`", last.text));
+        return depth_ == 0 || bad(last, "leaves a parenthesis open");
     }
+
+    LicenseError error;
 
   private:
     static constexpr const char* hint = "as in MIT, or Apache-2.0 OR (GPL-2.0-only WITH Classpath-exception-2.0)";
 
-    static LicenseError error(const Token& token, std::string_view what, std::string_view meant) {
-        return {token.begin, token.end, fmt::format("`{}` {}", token.text, what),
-                meant.empty() ? hint : fmt::format("did you mean `{}`?", meant)};
+    bool fail(std::size_t begin, std::size_t end, std::string message) {
+        error = {begin, end, std::move(message), hint};
+        return false;
     }
-    static LicenseError after(const Token& token) {
-        return {token.begin, token.end, fmt::format("a licence is missing behind `{}`", token.text), hint};
+    bool bad(const Token& token, std::string_view what, std::string_view meant = {}) {
+        fail(token.begin, token.end, fmt::format("`{}` {}", token.text, what));
+        if (!meant.empty()) error.hint = fmt::format("did you mean `{}`?", meant);
+        return false;
     }
 
-    std::optional<LicenseError> split() {
+    bool split() {
         for (std::size_t at = 0; at < text_.size();) {
             const std::size_t begin = at;
             if (text_[at] == ' ' || text_[at] == '\t') {
@@ -104,59 +109,54 @@ class Reader {
             } else {
                 while (at < text_.size() && is_id_char(text_[at])) ++at;
             }
-            if (at == begin)
-                return LicenseError{begin, begin + 1, "a character that no licence expression has", hint};
+            if (at == begin) return fail(begin, begin + 1, "a character that no licence expression has");
             tokens_.push_back({begin, at, text_.substr(begin, at - begin)});
-            if (tokens_.size() > most_tokens)
-                return LicenseError{begin, at, "the licence expression is too long", hint};
+            if (tokens_.size() > most_tokens) return fail(begin, at, "the licence expression is too long");
         }
-        return std::nullopt;
+        return true;
     }
 
-    std::optional<LicenseError> step(const Token& token) {
+    bool step(const Token& token) {
         const bool join = token.text == "AND" || token.text == "OR" || token.text == "WITH";
         if (wants_operand_) {
             if (token.text == "(" && !exception_) {
                 ++depth_;
-            } else if (token.text == ")" || token.text == "(" || join) {
-                return error(token, "stands where a licence is wanted", "");
-            } else {
-                return operand(token);
+                return true;
             }
-        } else if (join) {
-            if (token.text == "WITH" && !simple_) return error(token, "can only follow one licence", "");
+            if (token.text == ")" || token.text == "(" || join) return bad(token, "stands where a licence is wanted");
+            return operand(token);
+        }
+        if (join) {
+            if (token.text == "WITH" && !simple_) return bad(token, "can only follow one licence");
             wants_operand_ = true;
             exception_ = token.text == "WITH";
-        } else if (token.text == ")" && depth_ > 0) {
-            --depth_;
-            simple_ = false;
-        } else if (token.text == ")") {
-            return error(token, "closes nothing", "");
-        } else {
-            return misplaced(token);
+            return true;
         }
-        return std::nullopt;
+        if (token.text != ")") return misplaced(token);
+        if (depth_ == 0) return bad(token, "closes nothing");
+        --depth_;
+        simple_ = false;
+        return true;
     }
 
-    std::optional<LicenseError> operand(const Token& token) {
+    bool operand(const Token& token) {
         if (const auto meant = meant_identifier(token.text); !meant.empty())
-            return error(token, "is no SPDX identifier", meant);
+            return bad(token, "is no SPDX identifier", meant);
         const bool plus_inside = token.text.find('+') < token.text.size() - 1;
         if (plus_inside || token.text.front() == '+' || token.text.front() == ':' || token.text.back() == ':')
-            return error(token, "is no SPDX identifier", "");
+            return bad(token, "is no SPDX identifier");
         wants_operand_ = false;
         simple_ = !exception_;
         exception_ = false;
-        return std::nullopt;
+        return true;
     }
 
-    std::optional<LicenseError> misplaced(const Token& token) const {
+    bool misplaced(const Token& token) {
         std::string upper(token.text);
         std::transform(upper.begin(), upper.end(), upper.begin(),
                        [](char c) { return c >= 'a' && c <= 'z' ? static_cast<char>(c - 32) : c; });
         const bool small = upper == "AND" || upper == "OR" || upper == "WITH";
-        LicenseError bad = error(token, "stands where AND, OR or WITH is wanted", small ? upper : "");
-        return bad;
+        return bad(token, "stands where AND, OR or WITH is wanted", small ? std::string_view(upper) : "");
     }
 
     std::string_view text_;
@@ -169,6 +169,10 @@ class Reader {
 
 }  // namespace
 
-std::optional<LicenseError> license_error(std::string_view expression) { return Reader(expression).read(); }
+std::optional<LicenseError> license_error(std::string_view expression) {
+    Reader reader(expression);
+    if (reader.read()) return std::nullopt;
+    return std::move(reader.error);
+}
 
 }  // namespace envar::text
