@@ -90,8 +90,7 @@ std::optional<FolderListing> read_folder(const fs::path& folder) {
         bool folder_there = entry->d_type == DT_DIR;
         if (entry->d_type == DT_LNK || entry->d_type == DT_UNKNOWN) {
             struct stat target = {};
-            folder_there =
-                ::fstatat(::dirfd(stream), entry->d_name, &target, 0) == 0 && S_ISDIR(target.st_mode);
+            folder_there = ::fstatat(::dirfd(stream), entry->d_name, &target, 0) == 0 && S_ISDIR(target.st_mode);
         }
         listing.entries.push_back({std::string(name), folder_there});
     }

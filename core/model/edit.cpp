@@ -81,10 +81,22 @@ std::string line_end(const std::string& text) {
     return first != std::string::npos && first > 0 && text[first - 1] == '\r' ? "\r\n" : "\n";
 }
 
-/// Inserts whole lines at `offset`, which is a line start or the end of the text.
+/// Inserts whole lines at `offset`, which is a line start or the end of the text. A text whose last line has no
+/// end stays so.
 std::string insert_lines(std::string text, std::size_t offset, const std::string& lines) {
     const bool open_line = offset == text.size() && !text.empty() && text.back() != '\n';
-    return text.insert(offset, (open_line ? line_end(text) : "") + lines);
+    if (!open_line) return text.insert(offset, lines);
+    const std::string end = line_end(text);
+    return text + end + lines.substr(0, lines.size() - end.size());
+}
+
+/// What is left of `before`, whose last line has no end, after its last lines were taken out.
+std::string with_open_end(std::string left, const std::string& before) {
+    const bool open_line = !before.empty() && before.back() != '\n';
+    if (!open_line || left.empty() || left.back() != '\n') return left;
+    left.pop_back();
+    if (!left.empty() && left.back() == '\r') left.pop_back();
+    return left;
 }
 
 /// Comments that follow the table's last key without a blank line belong to the table, unless a header
@@ -118,20 +130,40 @@ std::string_view leading_blanks(const std::string& text, std::size_t line_start)
     return std::string_view(text).substr(line_start, (end == std::string::npos ? text.size() : end) - line_start);
 }
 
+/// A header and its keys, with a blank line before them.
+std::string section(const std::string& text, const std::string& header, const Assignments& body) {
+    const std::string end_of_line = line_end(text);
+    std::string lines = (text.empty() ? "" : end_of_line) + header + end_of_line;
+    for (const auto& [key, value] : body) lines += fmt::format("{} = {}{}", toml_key(key), value, end_of_line);
+    return lines;
+}
+
+std::size_t line_start_of(const std::string& text, std::size_t at) {
+    const std::size_t before = at == 0 ? std::string::npos : text.rfind('\n', at - 1);
+    return before == std::string::npos ? 0 : before + 1;
+}
+
+/// Where the line of `at` ends: at its line end, or the end of the text.
+std::size_t line_end_of(const std::string& text, std::size_t at) {
+    std::size_t end = std::min(text.find('\n', at), text.size());
+    if (end > at && text[end - 1] == '\r') --end;
+    return end;
+}
+
 }  // namespace
 
 std::string append_element(const std::string& text, std::string_view name, const Assignments& body) {
     const Layout layout(text);
-    const std::string end_of_line = line_end(text);
     std::size_t at = text.size();
     if (const std::size_t count = layout.count(name); count > 0) {
         const Range last = *layout.find(name, count - 1);
         at = offset_of(layout.statements, behind_comments(layout.statements, last.end), text);
     }
-    std::string lines = text.empty() ? "" : end_of_line;
-    lines += fmt::format("[[{}]]", name) + end_of_line;
-    for (const auto& [key, value] : body) lines += fmt::format("{} = {}{}", toml_key(key), value, end_of_line);
-    return insert_lines(text, at, lines);
+    return insert_lines(text, at, section(text, fmt::format("[[{}]]", name), body));
+}
+
+std::string append_table(const std::string& text, std::string_view name, const Assignments& body) {
+    return insert_lines(text, text.size(), section(text, fmt::format("[{}]", name), body));
 }
 
 text::Result<std::string> remove_element(const std::string& text, std::string_view name, std::size_t index) {
@@ -149,7 +181,7 @@ text::Result<std::string> remove_element(const std::string& text, std::string_vi
         if (blank_before && i + 1 == range->begin) continue;
         out += text.substr(statements[i].whole.begin, statements[i].whole.end - statements[i].whole.begin);
     }
-    return out;
+    return with_open_end(std::move(out), text);
 }
 
 text::Result<std::string> set_key(const std::string& text, std::string_view table, std::size_t index,
@@ -177,7 +209,7 @@ text::Result<std::string> remove_key(const std::string& text, std::string_view t
     if (!found) return text;
     std::string out = text;
     const Span whole = layout.statements[*found].whole;
-    return out.erase(whole.begin, whole.end - whole.begin);
+    return with_open_end(out.erase(whole.begin, whole.end - whole.begin), text);
 }
 
 text::Result<std::string> change_keys(const std::string& text, std::string_view table, std::size_t index,
@@ -202,48 +234,46 @@ text::Result<std::string> change_keys(const std::string& text, std::string_view 
 }
 
 std::string append_to_list(const std::string& text, Span list, std::string_view value) {
-    const std::size_t close = list.end - 1;
-    const auto last_char = text.find_last_not_of(" \t\r\n", close - 1);
+    const auto items = list_layout(text, list);
     std::string out = text;
-    if (last_char == list.begin) return out.replace(list.begin + 1, close - list.begin - 1, value);
-    const std::size_t line_start =
-        text.rfind('\n', last_char) == std::string::npos ? 0 : text.rfind('\n', last_char) + 1;
-    const bool several_lines = text.find('\n', list.begin) < close;
-    const bool has_comma = text[last_char] == ',';
-    if (!several_lines) return out.insert(last_char + 1, fmt::format("{}{}", has_comma ? " " : ", ", value));
-    const std::string indent(line_start > list.begin ? leading_blanks(text, line_start) : "    ");
-    const std::string added = fmt::format("{}{}{},", line_end(text), indent, value);
-    // A comment behind the last element hides its comma from us: ask the layout of the list's own text.
-    const std::size_t hash = text.find('#', line_start);
-    if (!has_comma && hash < last_char) {
-        const auto code_end = text.find_last_not_of(" \t", hash - 1);
-        const bool comma_before = text[code_end] == ',';
-        out.insert(last_char + 1, added);
-        return comma_before ? out : out.insert(code_end + 1, ",");
-    }
-    return out.insert(last_char + 1, (has_comma ? "" : ",") + added);
+    if (items.empty()) return out.insert(list.begin + 1, value);
+    const ListItem& last = items.back();
+    const std::size_t behind = last.comma ? *last.comma + 1 : last.value.end;
+    const std::size_t line = line_start_of(text, last.value.begin);
+    const bool own_line = line > list.begin && leading_blanks(text, line).size() == last.value.begin - line;
+    if (!own_line) return out.insert(behind, last.comma ? fmt::format(" {},", value) : fmt::format(", {}", value));
+    // The new element gets a line of its own behind the last one's, whose comment stays where it is.
+    const std::string added =
+        fmt::format("{}{}{}{}", line_end(text), leading_blanks(text, line), value, last.comma ? "," : "");
+    out.insert(std::min(line_end_of(text, behind), list.end - 1), added);
+    return last.comma ? out : out.insert(last.value.end, ",");
 }
 
 std::string remove_from_list(const std::string& text, Span list, Span element) {
-    std::size_t begin = element.begin;
-    std::size_t end = element.end;
-    const auto blank = [&](std::size_t at) { return text[at] == ' ' || text[at] == '\t'; };
-    std::size_t next = end;
-    while (next < list.end - 1 && (blank(next) || text[next] == '\n' || text[next] == '\r')) ++next;
-    if (text[next] == ',') {
-        end = next + 1;
-        while (end < list.end - 1 && blank(end)) ++end;
-        const std::size_t line_start = text.rfind('\n', begin);
-        const bool alone = line_start != std::string::npos && line_start > list.begin &&
-                           text.find_first_not_of(" \t", line_start + 1) == begin && text[end] == '\n';
-        if (alone) begin = line_start;
-    } else {
-        std::size_t before = begin;
-        while (before > list.begin + 1 && (blank(before - 1) || text[before - 1] == '\n')) --before;
-        if (text[before - 1] == ',') begin = before - 1;
-    }
+    const auto items = list_layout(text, list);
     std::string out = text;
-    return out.erase(begin, end - begin);
+    for (std::size_t i = 0; i < items.size(); ++i) {
+        if (items[i].value.begin != element.begin) continue;
+        const bool last = i + 1 == items.size();
+        std::size_t begin = element.begin;
+        std::size_t end = items[i].comma ? *items[i].comma + 1 : element.end;
+        const std::size_t line = line_start_of(text, begin);
+        const bool own_line = line > list.begin && leading_blanks(text, line).size() == begin - line &&
+                              (line_end_of(text, end) == end || end == list.end - 1);
+        if (own_line) {
+            begin = line - 1;
+            if (begin > 0 && text[begin - 1] == '\r') --begin;
+        } else if (last && i > 0) {
+            while (text[begin - 1] == ' ' || text[begin - 1] == '\t') --begin;
+        } else if (!last) {
+            while (text[end] == ' ' || text[end] == '\t') ++end;
+        }
+        out.erase(begin, end - begin);
+        // The last of a list without a comma at its end: the one before it is the last now.
+        if (last && i > 0 && !items[i].comma && items[i - 1].comma) out.erase(*items[i - 1].comma, 1);
+        break;
+    }
+    return out;
 }
 
 }  // namespace envar::model

@@ -1,7 +1,8 @@
 // Edits of TOML text that leave every other byte as it is: comments, order, blank lines, line ends.
 //
 // Each edit takes the whole text and gives the new one. A table is named by its dotted header; of an array of
-// tables, `index` counts its elements from 0. Values are given as TOML.
+// tables, `index` counts its elements from 0. Values are given as TOML. What an edit has added its inverse takes
+// out again, and the text is the same to the byte.
 #pragma once
 
 #include <string>
@@ -19,7 +20,11 @@ using Assignments = std::vector<std::pair<std::string, std::string>>;  // key â†
 /// Appends `[[name]]` with its assignments behind the last element of that array, or at the end of the text.
 [[nodiscard]] std::string append_element(const std::string& text, std::string_view name, const Assignments& body);
 
-/// Takes the element's own lines out: header, keys and what belongs to its sub-tables. Comments stay.
+/// Appends `[name]` with its assignments at the end of the text. There must be no such table yet.
+[[nodiscard]] std::string append_table(const std::string& text, std::string_view name, const Assignments& body);
+
+/// Takes a table's (index 0) or an element's own lines out: header, keys and what belongs to its sub-tables. Comments
+/// stay.
 [[nodiscard]] text::Result<std::string> remove_element(const std::string& text, std::string_view name,
                                                        std::size_t index);
 

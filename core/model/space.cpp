@@ -126,8 +126,7 @@ ReadModule read_module(const fs::path& folder, const fs::path& root, const Schem
 std::vector<ReadModule> read_modules(const std::vector<fs::path>& folders, const fs::path& root,
                                      const SchemeOf& scheme_of, unsigned jobs) {
     std::vector<ReadModule> read(folders.size());
-    in_parallel(folders.size(), jobs,
-                [&](std::size_t i) { read[i] = read_module(folders[i], root, scheme_of); });
+    in_parallel(folders.size(), jobs, [&](std::size_t i) { read[i] = read_module(folders[i], root, scheme_of); });
     return read;
 }
 
@@ -143,7 +142,8 @@ void take_up(Space& space, std::vector<ReadModule> read) {
         }
     }
     std::sort(order.begin(), order.end(), [](const ReadModule* a, const ReadModule* b) {
-        return std::tie(a->module.name(), a->module.shown_folder) < std::tie(b->module.name(), b->module.shown_folder);
+        return std::tie(a->module.name(), a->module.shown_folder) <
+               std::tie(b->module.name(), b->module.shown_folder);
     });
     space.modules.reserve(order.size());
     for (ReadModule* one : order) space.modules.push_back(std::move(one->module));

@@ -7,6 +7,8 @@
 namespace envar::model {
 namespace {
 
+using text::Span;
+
 bool is_bare(char c) {
     return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || (c >= '0' && c <= '9') || c == '_' || c == '-';
 }
@@ -29,7 +31,61 @@ class Scanner {
         return statements;
     }
 
+    std::vector<ListItem> list(Span brackets) {
+        std::vector<ListItem> items;
+        text_ = text_.substr(0, brackets.end - 1);
+        at_ = brackets.begin + 1;
+        while (skip_to_code()) {
+            if (peek() == ',') {
+                if (!items.empty() && !items.back().comma) items.back().comma = at_;
+                ++at_;
+                continue;
+            }
+            ListItem item;
+            item.value.begin = at_;
+            item.value.end = element();
+            items.push_back(item);
+        }
+        return items;
+    }
+
   private:
+    /// To the next character that is no blank, line end or comment; false when there is none.
+    bool skip_to_code() {
+        while (at_ < text_.size()) {
+            if (peek() == '#') {
+                while (!at_line_end()) ++at_;
+            } else if (std::string_view(" \t\r\n").find(peek()) == std::string_view::npos) {
+                return true;
+            } else {
+                ++at_;
+            }
+        }
+        return false;
+    }
+
+    /// Passes over an element of a list; gives where it ends.
+    std::size_t element() {
+        std::size_t depth = 0;
+        const std::size_t begin = at_;
+        while (at_ < text_.size()) {
+            const char c = peek();
+            if (c == '"' || c == '\'') {
+                if (!string()) return at_;
+                continue;
+            }
+            if (depth == 0 && at_ > begin && std::string_view(", \t\r\n#").find(c) != std::string_view::npos) break;
+            if (c == '#') {
+                while (!at_line_end()) ++at_;
+                continue;
+            }
+            if (c == '[' || c == '{') ++depth;
+            if ((c == ']' || c == '}') && depth > 0) --depth;
+            ++at_;
+        }
+        return at_;
+    }
+
     [[nodiscard]] char peek(std::size_t ahead = 0) const {
         return at_ + ahead < text_.size() ? text_[at_ + ahead] : '\0';
     }
@@ -173,6 +229,8 @@ class Scanner {
 }  // namespace
 
 std::vector<Statement> toml_layout(std::string_view text) { return Scanner(text).scan(); }
+
+std::vector<ListItem> list_layout(std::string_view text, Span list) { return Scanner(text).list(list); }
 
 std::string toml_string(std::string_view text) {
     std::string out = "\"";

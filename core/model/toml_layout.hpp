@@ -4,6 +4,7 @@
 // values mean. Linear in the size of the text.
 #pragma once
 
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -24,6 +25,15 @@ struct Statement {
 
 /// Statements in order; together they cover the text without a gap.
 [[nodiscard]] std::vector<Statement> toml_layout(std::string_view text);
+
+/// An element of a list as it is written, and the comma behind it when there is one.
+struct ListItem {
+    text::Span value;
+    std::optional<std::size_t> comma;
+};
+
+/// The elements of the list whose brackets `list` spans, in order.
+[[nodiscard]] std::vector<ListItem> list_layout(std::string_view text, text::Span list);
 
 /// The text as a TOML basic string with quotes.
 [[nodiscard]] std::string toml_string(std::string_view text);

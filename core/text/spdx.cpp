@@ -78,7 +78,8 @@ class Reader {
         for (const Token& token : tokens_)
             if (!step(token)) return false;
         const Token& last = tokens_.back();
-        if (wants_operand_) return fail(last.begin, last.end, fmt::format("a licence is missing behind `{}`", last.text));
+        if (wants_operand_)
+            return fail(last.begin, last.end, fmt::format("a licence is missing behind `{}`", last.text));
         return depth_ == 0 || bad(last, "leaves a parenthesis open");
     }
 
