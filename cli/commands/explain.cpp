@@ -6,6 +6,7 @@
 #include "cli/commands/commands.hpp"
 #include "core/model/fields.hpp"
 #include "core/model/limits.hpp"
+#include "core/model/reference.hpp"
 #include "core/text/codes.hpp"
 #include "core/text/names.hpp"
 
@@ -123,6 +124,10 @@ Outcome list_all(Terminal& out) {
 
 Outcome run(Invocation& invocation) {
     Terminal& out = *invocation.terminal;
+    if (invocation.flag("page")) {
+        out.raw(model::reference_page());
+        return fine;
+    }
     if (invocation.words.empty()) return list_all(out);
     const std::string& word = invocation.words[0];
     std::string upper = word;
@@ -168,7 +173,9 @@ Command explain_command() {
             "  envar explain module.identity    one field\n"
             "  envar explain requirement        how version requirements are written\n"
             "  envar explain limits             how large and how deep files may be",
-            nullptr,
+            [](options::options_description_easy_init option) {
+                option("page", "print the reference of all fields as Markdown");
+            },
             run};
 }
 

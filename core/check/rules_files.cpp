@@ -107,8 +107,8 @@ void assets(const Facts& facts, Findings& findings) {
                 "EV212", asset.folder.span,
                 twice.size() == 1
                     ? fmt::format("`{}` is declared twice", twice.front())
-                    : fmt::format("`{}` and {} more are declared twice", twice.front(), twice.size() - 1),
-                fmt::format("the table on line {} takes it in already",
+                    : fmt::format("{} files are declared twice, `{}` for one", twice.size(), twice.front()),
+                fmt::format("an earlier table, on line {}, takes in the same",
                             module->source.position(other.span.begin).line)));
         }
     }

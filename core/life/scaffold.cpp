@@ -187,6 +187,7 @@ class Scaffold {
 
     [[nodiscard]] std::vector<std::string> member_names() const {
         if (!order_.members.empty()) return order_.members;
+        if (card_->usual_member.empty()) return {};
         return {text::fill(card_->usual_member, {{"name", order_.name}})};
     }
 

@@ -73,24 +73,33 @@ class Reader {
             key_hint(fields, entry));
     }
 
+    /// What was probably meant: the same letters written otherwise, a slip or two, another word for the same thing,
+    /// a key of another table, and at last a key that is at least rather like it.
     static std::string key_hint(const Fields& fields, const Entry& entry) {
         std::vector<std::string> keys;
         for (const Field& field : fields) keys.emplace_back(field.key);
-        if (std::string near = text::did_you_mean(entry.key, keys); !near.empty()) return near;
         const std::string plain = text::in_form(entry.key, text::NameForm::snake);
+        if (std::find(keys.begin(), keys.end(), plain) != keys.end()) return fmt::format("did you mean `{}`?", plain);
         for (const Field& field : fields)
             if (std::find(field.synonyms.begin(), field.synonyms.end(), plain) != field.synonyms.end())
                 return fmt::format("did you mean `{}`? ({})", field.key, field.help);
-        // A key that belongs into another table was likely written below the wrong header.
-        for (const FieldTable& table : field_tables()) {
-            std::string home;
-            visit_fields(*table.fields, [&](const std::string& path, const Field& field) {
-                if (home.empty() && field.key == entry.key && path != entry.key) home = path;
-            });
-            if (!home.empty() && home.find(entry.key) != 0 && table.fields == root_of(fields))
-                return fmt::format("it belongs to `[{}]`", home.substr(0, home.rfind('.')));
-        }
+        if (std::string near = text::did_you_mean(entry.key, keys); !near.empty()) return near;
+        if (const std::string home = home_of(fields, entry.key); !home.empty())
+            return fmt::format("it belongs to `[{}]`", home);
+        if (const auto near = text::nearest(entry.key, keys, (entry.key.size() + 1) / 2))
+            return fmt::format("did you mean `{}`?", *near);
         return fmt::format("keys here are: {}", fmt::join(keys, ", "));
+    }
+
+    /// The table of the same document that has the key: it was likely written below the wrong header.
+    static std::string home_of(const Fields& fields, std::string_view key) {
+        std::string home;
+        const Fields* root = root_of(fields);
+        if (root == nullptr || root == &fields) return home;
+        visit_fields(*root, [&](const std::string& path, const Field& field) {
+            if (home.empty() && field.key == key && path != key) home = path.substr(0, path.rfind('.'));
+        });
+        return home;
     }
 
     /// The table of the document that `fields` is part of.

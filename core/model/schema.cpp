@@ -52,8 +52,9 @@ json table_schema(const Fields& fields);
 json text_schema(const Field& field) {
     json schema = {{"type", "string"}};
     if (!field.values.empty()) schema["enum"] = field.values;
-    const std::string_view pattern = type_info(field.type).pattern;
-    if (!pattern.empty()) schema["pattern"] = pattern;
+    // Some validators let `$` match before a last line end; a look-ahead keeps them from it.
+    if (std::string pattern(type_info(field.type).pattern); !pattern.empty())
+        schema["pattern"] = pattern.insert(pattern.size() - 1, "(?!\\n)");
     if (field.type == Type::name || field.type == Type::names) schema["maxLength"] = longest_name;
     return schema;
 }

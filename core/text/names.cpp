@@ -109,8 +109,12 @@ std::size_t edit_distance(std::string_view a, std::string_view b, std::size_t li
 }
 
 std::optional<std::string> nearest(std::string_view word, const std::vector<std::string>& candidates) {
+    return nearest(word, candidates, std::max<std::size_t>(1, (word.size() + 1) / 3));
+}
+
+std::optional<std::string> nearest(std::string_view word, const std::vector<std::string>& candidates,
+                                   std::size_t limit) {
     if (word.size() > 80) return std::nullopt;
-    const std::size_t limit = std::max<std::size_t>(1, (word.size() + 1) / 3);
     const std::string wanted = lowered(word);
     std::optional<std::string> best;
     std::size_t best_distance = limit + 1;

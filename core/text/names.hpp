@@ -28,6 +28,10 @@ enum class NameForm { snake, kebab, camel, pascal, upper };
 /// (about one slip in three letters). Ties go to the first in order.
 [[nodiscard]] std::optional<std::string> nearest(std::string_view word, const std::vector<std::string>& candidates);
 
+/// The same with at most `limit` slips.
+[[nodiscard]] std::optional<std::string> nearest(std::string_view word, const std::vector<std::string>& candidates,
+                                                 std::size_t limit);
+
 /// "did you mean `x`?" or an empty string.
 [[nodiscard]] std::string did_you_mean(std::string_view word, const std::vector<std::string>& candidates);
 

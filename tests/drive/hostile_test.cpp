@@ -1,8 +1,11 @@
 // Inputs that no one would write on purpose, or that someone would.
 #include <doctest/doctest.h>
 #include <fmt/format.h>
+#include <re2/re2.h>
 #include <unistd.h>
 
+#include <algorithm>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <random>
 
@@ -53,6 +56,8 @@ TEST_CASE("a bad manifest is one clear finding, never a crash") {
         {good, {}},
         {"", {"EV112"}},
         {"[module\nname = \"m\"\n", {"EV102"}},
+        {good + "summary = x y\nsmumary = 1\n[entry\n[[dependency]]\nmodule = \"nn\"\nwhy = \"\"\n",
+         {"EV102", "EV102", "EV110", "EV110", "EV301"}},
         {good + "authors = [\"a\"\n", {"EV102"}},
         {good + "summary = \"\xE4\"\n", {"EV103"}},
         {good + "summary = 3\n", {"EV111"}},
@@ -185,6 +190,114 @@ TEST_CASE("1,000 mutated manifests and cards: no crash, no hang") {
             CHECK(run.errors.find("defect") == std::string::npos);
         }
     }
+}
+
+TEST_CASE("a slip in a key's name gets the key that was meant") {
+    // Every key of a full manifest, with one or two letters changed, dropped, added or swapped.
+    const Driver driver;
+    std::string full = driver.program({"cat", ENVAR_SOURCE_FOLDER "/tests/documents/module.cases"}).output;
+    const std::size_t begin = full.find("[module]", full.find("== good: everything at once"));
+    full = full.substr(begin, full.find("\n== ", begin) - begin + 1);
+    struct Key {
+        std::size_t begin, end;
+    };
+    std::vector<Key> keys;
+    static const re2::RE2 key_form(R"((?m)(?:^\[*|[{,] )([a-z_]+)(?: =|\]))");
+    re2::StringPiece rest(full);
+    re2::StringPiece key;
+    while (re2::RE2::FindAndConsume(&rest, key_form, &key)) {
+        const auto at = static_cast<std::size_t>(key.data() - full.data());
+        keys.push_back({at, at + key.size()});
+    }
+    REQUIRE(keys.size() > 50);
+    std::mt19937 random(29);
+    const auto letter = [&] { return static_cast<char>('a' + random() % 26); };
+    const auto slip = [&](std::string word) {
+        const std::size_t at = random() % word.size();
+        switch (random() % 4) {
+            case 0:
+                return word.size() > 2 ? word.erase(at, 1) : word + letter();
+            case 1:
+                return word.insert(at, 1, letter());
+            case 2:
+                word[at] = letter();
+                return word;
+            default:
+                if (at + 1 < word.size()) std::swap(word[at], word[at + 1]);
+                return word;
+        }
+    };
+    driver.write("w/workspace.envar.toml", "[workspace]\nname = \"w\"\n");
+    struct Planted {
+        std::string file, key, wrong;
+    };
+    std::vector<Planted> planted;
+    for (int i = 0; planted.size() < 1000; ++i) {
+        const Key& at = keys[random() % keys.size()];
+        const std::string right = full.substr(at.begin, at.end - at.begin);
+        std::string wrong = slip(right);
+        if (random() % 3 == 0) wrong = slip(wrong);
+        if (full.find(wrong + " =") != std::string::npos || full.find("[" + wrong + "]") != std::string::npos) continue;
+        const std::string file = fmt::format("m{}/module.envar.toml", i);
+        driver.write("w/" + file, full.substr(0, at.begin) + wrong + full.substr(at.end));
+        planted.push_back({file, right, wrong});
+    }
+    REQUIRE(driver.envar({"check", "--quiet"}, "w").status == 1);
+    const json findings = json::parse(driver.read("w/envar-results/check.json"))["findings"];
+    std::map<std::string, std::string> hints;  // of unknown keys, by file
+    for (const auto& f : findings)
+        if (f["code"] == "EV110") hints[f["file"]] += f["hint"].get<std::string>();
+    std::size_t named = 0;
+    std::string missed;
+    for (const Planted& one : planted) {
+        const bool right = hints[one.file].find("did you mean `" + one.key + "`?") != std::string::npos;
+        named += right ? 1 : 0;
+        if (!right) missed += one.wrong + " for " + one.key + ": " + hints[one.file] + "\n";
+    }
+    MESSAGE(named << " of " << planted.size() << " slips in keys get the right key");
+    CAPTURE(missed);
+    CHECK(named * 100 >= planted.size() * 95);
+}
+
+TEST_CASE("limits are kept, told, and stop nothing else") {
+    struct Row {
+        std::string text;
+        std::string code;
+    };
+    const auto times = [](std::string_view text, std::size_t count) {
+        std::string out;
+        for (std::size_t i = 0; i < count; ++i) out += text;
+        return out;
+    };
+    const auto nested = [&](std::size_t depth) { return "x = " + times("[", depth) + times("]", depth) + "\n"; };
+    const std::string tags = "tags = [" + times("\"a\",", 10000);
+    const std::vector<Row> rows = {
+        {good + times("# a comment line to fill the file\n", (1U << 20U) / 34 - 10), ""},
+        {good + times("# a comment line to fill the file\n", (1U << 20U) / 34 + 10), "EV104"},
+        {good + tags + "]\n", ""},
+        {good + tags + "\"b\"]\n", "EV105"},
+        {good + times("[[provides]]\nmodule = \"x\"\n", 10001), "EV105"},
+        {good + "[[member]]\nname = \"" + times("x", 255) + "\"\n", "EV701"},
+        {good + "[[member]]\nname = \"" + times("x", 256) + "\"\n", "EV105"},
+        {good + "[tests]\nfolder = \"a/" + times("x", 256) + "\"\n", "EV105"},
+        {nested(60) + good, "EV110"},
+        {nested(70) + good, "EV105"},
+        {times("a.", 15) + "a = 1\n" + good, "EV110"},
+        {times("a.", 16) + "a = 1\n" + good, "EV105"},
+    };
+    const Driver driver;
+    for (const Row& row : rows) {
+        CAPTURE(row.text.substr(0, 120));
+        sound(driver);
+        driver.write("w/m/module.envar.toml", row.text);
+        auto found = codes(driver);
+        std::sort(found.begin(), found.end());
+        found.erase(std::unique(found.begin(), found.end()), found.end());
+        CHECK(fmt::format("{}", fmt::join(found, " ")) == row.code);
+    }
+    const std::string told = driver.envar({"explain", "limits"}, "w").output;
+    for (const char* limit : {"1048576", " 16 ", " 64 ", "10000", "255"})
+        CHECK_MESSAGE(told.find(limit) != std::string::npos, limit);
 }
 
 TEST_CASE("results that cannot be left are said, and the answer still given") {
