@@ -94,6 +94,7 @@ void soft_order(const Facts& facts, Findings& findings) {
 
 void conditions(const Facts& facts, Findings& findings) {
     const auto& settings = facts.space.settings;
+    if (!facts.space.document.valid) return;  // what a syntax error took away may be the very declaration
     std::vector<std::string> platforms;
     std::vector<std::string> targets;
     for (const auto& platform : settings.platforms) platforms.push_back(platform.value);

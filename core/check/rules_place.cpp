@@ -41,6 +41,7 @@ void search_folders(const Facts& facts, Findings& findings) {
 
 void on_search_path(const Facts& facts, Findings& findings) {
     const auto& space = facts.space;
+    if (!space.document.valid) return;  // what a syntax error took away may be the very entry
     for (const Module& module : space.modules) {
         const Card* card = space.card(module.manifest.host.value);
         if (card == nullptr || card->candidates.empty()) continue;

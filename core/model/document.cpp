@@ -262,7 +262,7 @@ class Recovery {
         }
         if (s.kind == StatementKind::unclear && text[first_letter(s)] == '[') {
             add("EV102", trimmed({first_letter(s), s.whole.end}), "this table header is not closed",
-                "a header is `[name]`, or `[[name]]` for one of a list of tables");
+                "a header is `[module]`, or `[[dependency]]` for one of a list of tables");
             return true;
         }
         if (s.kind != StatementKind::assignment) return false;

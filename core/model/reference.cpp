@@ -15,9 +15,7 @@ std::string cell(std::string_view text) {
     return out;
 }
 
-std::string code(std::string_view text) {
-    return text.empty() ? "" : fmt::format("`{}`", cell(text));
-}
+std::string code(std::string_view text) { return text.empty() ? "" : fmt::format("`{}`", cell(text)); }
 
 std::string what_it_is(const Field& field) {
     std::string out(field.help);

@@ -54,7 +54,8 @@ TEST_CASE("assets: what matches, what nearly does, what leaves the module") {
         {"folder = \"images\"\nextension = \".sprite.toml\"", "", "", 2},
         {"folder = \"images\"\nextension = \".sprite.toml\"\nrecursive = true", "", "", 4},
         {"folder = \"images\"\nextension = \".sprite.toml\"\nrecursive = true\nignore = [\"deep\"]", "", "", 2},
-        {"folder = \"images\"\nextension = \".sprite.toml\"\nrecursive = true\nignore = [\"deep/*\", \"*.b.*\"]", "", "", 2},
+        {"folder = \"images\"\nextension = \".sprite.toml\"\nrecursive = true\nignore = [\"deep/*\", \"*.b.*\"]", "",
+         "", 2},
         {"folder = \"images\"\nextension = \".sprite.toml\"\nignore = [\"*\"]", "EV210", "ignore", 0},
         {"folder = \"images/deep\"", "", "", 2},
         {"folder = \"images\"\nextension = \".png\"", "EV210", ".toml", 0},
@@ -66,15 +67,17 @@ TEST_CASE("assets: what matches, what nearly does, what leaves the module") {
         {"folder = \"linked\"", "EV204", "leaves the module", 0},
         {"folder = \"way_out\"", "EV204", "leaves the module", 0},
         {"folder = \"round\"\nrecursive = true", "", "", 1},
-        {"folder = \"images\"\n[[asset]]\nfolder = \"images\"\nextension = \".sprite.toml\"", "EV212", "2 files are declared twice", 5},
+        {"folder = \"images\"\n[[asset]]\nfolder = \"images\"\nextension = \".sprite.toml\"", "EV212",
+         "2 files are declared twice", 5},
     };
     const Driver driver;
     for (const Row& row : rows) {
         CAPTURE(row.table);
         prepare(driver, "[[asset]]\n" + row.table + "\n");
-        for (const char* file : {"images/a.sprite.toml", "images/b.sprite.toml", "images/deep/c.sprite.toml",
-                                 "images/deep/d.sprite.toml", "images/note.md", "slips/sun.sprite.toml",
-                                 "slips/moon.sprite.tml", "slips/mars.Sprite.toml", "slips/x.toml", "below/in/a.txt", "round/a"})
+        for (const char* file :
+             {"images/a.sprite.toml", "images/b.sprite.toml", "images/deep/c.sprite.toml",
+              "images/deep/d.sprite.toml", "images/note.md", "slips/sun.sprite.toml", "slips/moon.sprite.tml",
+              "slips/mars.Sprite.toml", "slips/x.toml", "below/in/a.txt", "round/a"})
             driver.write(std::string("w/m/") + file, "x");
         driver.write("outside/secret", "x");
         std::filesystem::create_directories(driver / "w/m/empty");
@@ -120,7 +123,8 @@ TEST_CASE("files that a manifest names, and values that its host decides") {
         {"[native]\n[[front]]\nkind = \"command\"\n[[front]]\nkind = \"command\"\n", "EV115"},
         {"[[provides]]\nmodule = \"m\"\n", "EV115"},
         {"[[conflict]]\nmodule = \"x\"\n[[dependency]]\nmodule = \"x\"\norigin = \"system\"\n", "EV115"},
-        {"[[conflict]]\nmodule = \"x\"\nversions = \"<1\"\n[[dependency]]\nmodule = \"x\"\norigin = \"system\"\n", ""},
+        {"[[conflict]]\nmodule = \"x\"\nversions = \"<1\"\n[[dependency]]\nmodule = \"x\"\norigin = \"system\"\n",
+         ""},
         {"[[parameter]]\nname = \"p\"\n[[parameter]]\nname = \"p\"\n", "EV115"},
         {"[[parameter]]\nname = \"p\"\ntype = \"integer\"\ndefault = 1_000\nmost = 1e3\n", ""},
         {"[[parameter]]\nname = \"p\"\ntype = \"integer\"\ndefault = 1.5\n", "EV115"},
@@ -135,12 +139,15 @@ TEST_CASE("files that a manifest names, and values that its host decides") {
         CHECK(codes == row.findings);
     }
     // Another host, another way to write versions.
-    const std::string card = "[host]\nname = \"dial\"\nkind = \"script\"\nsummary = \"s\"\nversions = \"{}\"\n[[blueprint]]\nname = "
-                             "\"plain\"\nsummary = \"s\"\n";
+    const std::string card =
+        "[host]\nname = \"dial\"\nkind = \"script\"\nsummary = \"s\"\nversions = \"{}\"\n[[blueprint]]\nname = "
+        "\"plain\"\nsummary = \"s\"\n";
     struct Scheme {
         std::string scheme, version, others;
     };
-    for (const Scheme& s : {Scheme{"integer", "42", "4.2 4.2.0"}, {"dotted", "4.2", "42 4.2.0-rc.1"}, {"dotted", "4.2.0.1", "4"},
+    for (const Scheme& s : {Scheme{"integer", "42", "4.2 4.2.0"},
+                            {"dotted", "4.2", "42 4.2.0-rc.1"},
+                            {"dotted", "4.2.0.1", "4"},
                             {"semantic", "4.2.0", "42 4.2 4.2.0.1"}}) {
         CAPTURE(s.version);
         driver.remove("w");
@@ -280,8 +287,8 @@ sleep 0.6
 kill "$watcher"
 wait "$watcher"
 )sh");
-    const Run run = driver.program({"bash", "-c", "cd \"$0\" && exec bash watch.sh \"$1\"", driver.folder().string(),
-                                    ENVAR_PROGRAM});
+    const Run run = driver.program(
+        {"bash", "-c", "cd \"$0\" && exec bash watch.sh \"$1\"", driver.folder().string(), ENVAR_PROGRAM});
     CHECK(run.output == "");
     const std::string told = driver.read("told");
     CAPTURE(told);

@@ -237,7 +237,8 @@ TEST_CASE("a slip in a key's name gets the key that was meant") {
         const std::string right = full.substr(at.begin, at.end - at.begin);
         std::string wrong = slip(right);
         if (random() % 3 == 0) wrong = slip(wrong);
-        if (full.find(wrong + " =") != std::string::npos || full.find("[" + wrong + "]") != std::string::npos) continue;
+        if (full.find(wrong + " =") != std::string::npos || full.find("[" + wrong + "]") != std::string::npos)
+            continue;
         const std::string file = fmt::format("m{}/module.envar.toml", i);
         driver.write("w/" + file, full.substr(0, at.begin) + wrong + full.substr(at.end));
         planted.push_back({file, right, wrong});

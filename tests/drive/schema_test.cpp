@@ -118,7 +118,8 @@ TEST_CASE("Envar and a JSON Schema validator agree on good and bad documents") {
             CHECK((schema_verdict.rfind("good", 0) == 0) == (one.verdict != "bad"));
         }
     }
-    MESSAGE("good: " << counts["good"] << ", bad: " << counts["bad"] << ", only Envar refuses: " << counts["stricter"]);
+    MESSAGE("good: " << counts["good"] << ", bad: " << counts["bad"]
+                     << ", only Envar refuses: " << counts["stricter"]);
     CHECK(counts["good"] + counts["bad"] + counts["stricter"] > 120);
     CHECK(counts["bad"] > counts["good"]);
 }

@@ -1,14 +1,18 @@
 // The rules of the house that a compiler does not keep: the order of the parts, and that the core never
 // prints, exits, or asks the outside world. Each guard is shown a planted violation that it must catch.
 #include <doctest/doctest.h>
+#include <fmt/format.h>
 #include <re2/re2.h>
 
 #include <algorithm>
 #include <map>
+#include <set>
 #include <string>
 #include <vector>
 
 #include "core/files/read.hpp"
+#include "core/model/fields.hpp"
+#include "core/model/reference.hpp"
 
 namespace {
 
@@ -124,4 +128,74 @@ TEST_CASE("no code knows one host from another") {
             *envar::files::read_file(std::string(ENVAR_SOURCE_FOLDER "/cli/commands/") + name, 1U << 20U),
             comparison));
     }
+}
+
+namespace {
+
+/// Keys of fields that code names instead of asking the table: in a look-up, as an edit's key, or as a row.
+std::vector<std::string> keys_named(const std::string& text) {
+    static const re2::RE2 places(
+        R"rx(((?:find|set_key|remove_key|append_element|append_table|remove_element|field_of)\((?:[^()"]*, )?"[a-z_]+"|\.key = "[a-z_]+"|"\\?[\[a-z_]+\]?\\n[a-z_]+ = ))rx");
+    re2::StringPiece rest(text);
+    std::string place;
+    std::vector<std::string> found;
+    while (re2::RE2::FindAndConsume(&rest, places, &place)) found.push_back(place);
+    return found;
+}
+
+/// Tables that messages, hints and examples speak of: `[search]`, "[[asset]]".
+std::vector<std::string> tables_named(const std::string& text) {
+    static const re2::RE2 literal(R"rx(("(?:[^"\\\n]|\\.)*"))rx");
+    static const re2::RE2 form(R"rx((?:["` (]|\\n)\[\[?([a-z_]+(?:\.[a-z_]+)?)\]\]?["` ,.;)\\])rx");
+    re2::StringPiece rest(text);
+    std::string one;
+    std::vector<std::string> found;
+    while (re2::RE2::FindAndConsume(&rest, literal, &one)) {
+        re2::StringPiece inner(one);
+        std::string table;
+        while (re2::RE2::FindAndConsume(&inner, form, &table)) found.push_back(table);
+    }
+    return found;
+}
+
+}  // namespace
+
+TEST_CASE("a field stands in its table and nowhere else") {
+    CHECK(keys_named("document.root.find(\"dependency\")").size() == 1);
+    CHECK(keys_named("set_key(text, \"module\", 0, key, value)").size() == 1);
+    CHECK(keys_named("{.key = \"name\", .type = Type::name}").size() == 1);
+    CHECK(keys_named("out += \"[module]\\nname = \";").size() == 1);
+    CHECK(keys_named("names.find(name); text.find(\"]]\");").empty());
+    std::set<std::string> tables;
+    for (const auto& table : envar::model::field_tables())
+        envar::model::visit_fields(*table.fields, [&](const std::string& path, const envar::model::Field& field) {
+            if (field.fields != nullptr) tables.insert(path);
+        });
+    CHECK(tables.size() > 25);
+    CHECK(tables_named("[[nodiscard]] \"say so in `[exports]` or in [[no_such]] above\"").size() == 2);
+    const std::set<std::string> homes = {"model/manifest_fields.cpp", "model/card_fields.cpp",
+                                         "model/workspace_file.cpp"};
+    auto files = core_files();
+    for (const auto& name : envar::files::list_folder(ENVAR_SOURCE_FOLDER "/cli/commands"))
+        files["commands/" + name] =
+            *envar::files::read_file(std::string(ENVAR_SOURCE_FOLDER "/cli/commands/") + name, 1U << 20U);
+    for (const auto& [name, text] : files) {
+        CAPTURE(name);
+        // JSON of Envar's own making has keys of its own, and the parser's words are no keys.
+        const bool other_words = name == "model/document.cpp" || name == "files/transaction.cpp" ||
+                                 name == "trial/report.cpp" || name == "resolve/resolve.cpp";
+        if (homes.count(name) == 0 && !other_words && name.rfind("model/schema", 0) != 0) {
+            const auto named = keys_named(text);
+            CAPTURE(fmt::format("{}", fmt::join(named, " | ")));
+            CHECK(named.empty());
+        }
+        for (const std::string& table : tables_named(text))
+            CHECK_MESSAGE(tables.count(table) == 1, name << " speaks of a table that is none: " << table);
+    }
+}
+
+TEST_CASE("the reference page is the one that the tables make") {
+    const auto page = envar::files::read_file(ENVAR_SOURCE_FOLDER "/docs/reference.md", 1U << 20U);
+    REQUIRE(page.has_value());
+    CHECK_MESSAGE(*page == envar::model::reference_page(), "run `envar explain --page > docs/reference.md`");
 }
