@@ -43,13 +43,35 @@ void explain_code(Terminal& out, const text::Code& code) {
     }
 }
 
+/// The example as it stands in a file: a table gets its header and a line a key.
+std::vector<std::string> example_lines(const std::string& path, const model::Field& field) {
+    const bool top = path.find('.') == std::string::npos && field.fields != nullptr;
+    if (!top) return {fmt::format("{} = {}", field.key, field.example)};
+    const text::Source source("", fmt::format("x = {}\n", field.example));
+    const model::Document document = model::parse_document(source);
+    const model::Node& value = document.root.entries.front().value;
+    const bool list = field.type == model::Type::tables;
+    std::vector<std::string> lines = {list ? fmt::format("[[{}]]", path) : fmt::format("[{}]", path)};
+    for (const auto& entry : list ? value.items.front().entries : value.entries) {
+        const auto [begin, end] = entry.value.span;
+        lines.push_back(fmt::format("{} = {}", entry.key, source.text().substr(begin, end - begin)));
+    }
+    return lines;
+}
+
 void explain_field(Terminal& out, std::string_view title, const std::string& path, const model::Field& field) {
-    out.line(fmt::format("{} in the {}: {}", out.styled(path, Style::strong), title, field.help));
+    out.line(fmt::format("{}, in the {}", out.styled(path, Style::strong), title));
+    out.line(fmt::format("  {}", field.help));
+    out.line();
     out.line(fmt::format("  type      {}", model::type_name(field.type)));
     out.line(fmt::format("  required  {}", field.required ? "yes" : "no"));
     if (!field.values.empty()) out.line(fmt::format("  values    {}", fmt::join(field.values, ", ")));
     if (!field.preset.empty()) out.line(fmt::format("  default   {}", field.preset));
-    out.line(fmt::format("  example   {} = {}", field.key, field.example));
+    std::string lead = "  example   ";
+    for (const auto& line : example_lines(path, field)) {
+        out.line(lead + line);
+        lead = "            ";
+    }
     out.line(fmt::format("  since     {}", field.since));
 }
 
@@ -64,7 +86,10 @@ std::string plain_path(std::string_view path) {
 /// The field itself and, of a table, the fields in it.
 bool explain_fields(Terminal& out, const std::string& wanted) {
     bool found = false;
-    const bool alone = wanted.find('.') == std::string::npos;
+    // A word alone is a table, or any field of that name.
+    bool alone = wanted.find('.') == std::string::npos;
+    for (const auto& table : model::field_tables())
+        for (const auto& field : *table.fields) alone = alone && field.key != wanted;
     for (const auto& table : model::field_tables()) {
         std::vector<std::vector<std::string>> inner;
         model::visit_fields(*table.fields, [&](const std::string& path, const model::Field& field) {

@@ -33,13 +33,28 @@ void named_file(const Module& module, const Word& word, bool folder, Findings& f
         near.empty() ? fmt::format("make it, or take it off the list ({})", module.shown_folder) : near));
 }
 
+/// The end of the path's file name that has as many dots as the extension.
+std::string ending_like(const std::string& path, const std::string& extension) {
+    const std::string name = fs::path(path).filename().string();
+    std::size_t at = name.size();
+    for (auto dots = std::count(extension.begin(), extension.end(), '.'); dots > 0 && at > 0; --dots)
+        at = std::min(name.rfind('.', at - 1), name.size());
+    return name.substr(at);
+}
+
+/// The file's name with the extension in place of what nearly is it.
+std::string mended_name(const std::string& path, const std::string& extension) {
+    const std::string name = fs::path(path).filename().string();
+    return name.substr(0, name.size() - ending_like(path, extension).size()) + extension;
+}
+
 std::string nothing_hint(const model::Asset& asset, const model::AssetScan& scan) {
     if (scan.deeper > 0)
         return fmt::format("`recursive = true` would take in {} below it",
                            scan.deeper == 1 ? "one file" : fmt::format("{} files", scan.deeper));
     if (scan.ignored > 0) return fmt::format("`ignore` takes out all of the {} that match", scan.ignored);
     if (!scan.near_misses.empty())
-        return fmt::format("did you mean `{}`?", fs::path(scan.near_misses.front()).filename().string());
+        return fmt::format("did you mean `{}`?", ending_like(scan.near_misses.front(), asset.extension.value));
     if (scan.other_endings.empty()) return "the folder is empty";
     const std::vector<std::string> first(
         scan.other_endings.begin(), scan.other_endings.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(
@@ -64,10 +79,10 @@ void one_asset(const Module& module, const model::Asset& asset, const model::Ass
                 ? fmt::format("no asset lies in `{}`", asset.folder.value)
                 : fmt::format("no file in `{}` ends in `{}`", asset.folder.value, asset.extension.value),
             nothing_hint(asset, scan));
-    for (const std::string& path : scan.near_misses)
-        add("EV211", ending.span,
-            fmt::format("`{}` is no asset: its name does not end in `{}`", path, asset.extension.value),
-            "rename the file, or say `ignore` for it");
+    // When nothing matches, the extension is the slip, and one hint says so.
+    for (const std::string& path : scan.files.empty() ? std::vector<std::string>() : scan.near_misses)
+        add("EV211", ending.span, fmt::format("`{}` ends almost as the assets do", path),
+            fmt::format("rename it to `{}`, or say `ignore` for it", mended_name(path, asset.extension.value)));
     for (const std::string& path : scan.leaving)
         add("EV204", asset.folder.span, fmt::format("`{}` leaves the module through a link", path),
             "put the file itself into the module");

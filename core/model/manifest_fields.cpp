@@ -103,7 +103,7 @@ const Fields asset_table = {
     {.key = "recursive", .type = Type::boolean, .preset = "false", .help = "true: folders within count too",
      .example = "true", .synonyms = {"deep", "subfolders"}, .bound = at<&Asset::recursive>()},
     {.key = "ignore", .type = Type::texts, .preset = "[]",
-     .help = "names, or paths below the folder, that do not count; `*` stands for any text, `?` for one letter",
+     .help = "names or paths below it that do not count; `*` is any text, `?` one letter",
      .example = "[\"*.draft.*\", \"old/*\"]", .synonyms = {"exclude", "except", "skip"},
      .bound = at<&Asset::ignore>()},
     {.key = "summary", .type = Type::line, .help = "what they are", .example = "\"sprites of the caption bar\"",
@@ -196,7 +196,7 @@ const Fields file_set_table = {
 
 const Fields release_table = {
     {.key = "leave_out", .type = Type::texts, .preset = "[]",
-     .help = "names, or paths within the module, that are not released; `*` and `?` as in assets",
+     .help = "names or paths that are not released; `*` is any text, `?` one letter",
      .example = "[\"*.draft.lua\", \"notes/*\"]", .synonyms = {"exclude", "ignore", "omit"},
      .bound = at<&Release::leave_out>()},
     {.key = "license_file", .type = Type::inner_path, .help = "the licence's text, released with it",

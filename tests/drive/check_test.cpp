@@ -60,7 +60,7 @@ TEST_CASE("assets: what matches, what nearly does, what leaves the module") {
         {"folder = \"images/deep\"", "", "", 2},
         {"folder = \"images\"\nextension = \".png\"", "EV210", ".toml", 0},
         {"folder = \"image\"", "EV209", "did you mean `images`?", 0},
-        {"folder = \"images\"\nextension = \".SPRITE.toml\"", "EV210 EV211 EV211", "a.sprite.toml", 0},
+        {"folder = \"images\"\nextension = \".SPRITE.toml\"", "EV210", "did you mean `.sprite.toml`?", 0},
         {"folder = \"slips\"\nextension = \".sprite.toml\"", "EV211 EV211", "moon.sprite.tml", 1},
         {"folder = \"below\"\nextension = \".txt\"", "EV210", "`recursive = true` would take in one file", 0},
         {"folder = \"empty\"", "EV210", "the folder is empty", 0},

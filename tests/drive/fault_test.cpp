@@ -20,6 +20,7 @@ struct Command {
 const std::vector<Command> commands = {
     {"scaffold", {"scaffold", "moon_phase", "--host", "lua", "--depend", "sidereal >=1"}},
     {"depend", {"depend", "star_field", "legends >=0.1", "--public"}},
+    {"schema", {"schema", "--point"}},
     {"emit", {"emit"}},
     {"clean", {"emit", "--clean"}},
     {"undo", {"undo"}},
@@ -30,6 +31,10 @@ const std::vector<Command> commands = {
 void prepare(const Driver& driver, const std::string& name) {
     driver.remove("start");
     driver.copy_from(ENVAR_SOURCE_FOLDER "/demo/skydome", "start");
+    if (name == "schema") {
+        const std::string manifest = driver.read("start/lua/legends/module.envar.toml");
+        driver.write("start/lua/legends/module.envar.toml", manifest.substr(manifest.find('\n') + 1));
+    }
     if (name != "emit") CHECK(driver.envar({"emit"}, "start").status == 0);
     if (name == "undo") CHECK(driver.envar({"depend", "legends", "sidereal any"}, "start").status == 0);
 }

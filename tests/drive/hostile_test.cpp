@@ -27,6 +27,13 @@ void sound(const Driver& driver) {
     CHECK(driver.envar({"emit"}, "w").status == 0);
 }
 
+/// A manifest with every kind of table.
+std::string full_manifest(const Driver& driver) {
+    const std::string cases = driver.program({"cat", ENVAR_SOURCE_FOLDER "/tests/documents/module.cases"}).output;
+    const std::size_t begin = cases.find("[module]", cases.find("== good: everything at once"));
+    return cases.substr(begin, cases.find("\n== ", begin) - begin + 1);
+}
+
 std::vector<std::string> codes(const Driver& driver, const std::vector<std::string>& launcher = {}) {
     driver.remove("results");
     const Run run = driver.envar_with({}, {"check", "--format", "json", "--results", (driver / "results").string()},
@@ -159,6 +166,7 @@ TEST_CASE("1,000 mutated manifests and cards: no crash, no hang") {
     const std::string manifest =
         driver.program({"cat", ENVAR_SOURCE_FOLDER "/demo/skydome/lua/star_field/module.envar.toml"}).output;
     const std::string card = driver.program({"cat", ENVAR_SOURCE_FOLDER "/hosts/lua/lua.host.toml"}).output;
+    const std::string full = full_manifest(driver);
     const auto mutate = [&](std::string text) {
         for (unsigned slips = 1 + random() % 4; slips > 0; --slips) {
             const std::size_t at = random() % text.size();
@@ -180,7 +188,7 @@ TEST_CASE("1,000 mutated manifests and cards: no crash, no hang") {
     };
     for (int round = 0; round < 10; ++round) {
         for (int i = 0; i < 100; ++i)
-            driver.write(fmt::format("w/m{}/star_field/module.envar.toml", i), mutate(manifest));
+            driver.write(fmt::format("w/m{}/star_field/module.envar.toml", i), mutate(i % 2 == 0 ? manifest : full));
         driver.write("w/hosts/lua.host.toml", mutate(card));
         for (const std::string command : {"check", "order", "emit"}) {
             const Run run = driver.envar({command}, "w");
@@ -195,9 +203,7 @@ TEST_CASE("1,000 mutated manifests and cards: no crash, no hang") {
 TEST_CASE("a slip in a key's name gets the key that was meant") {
     // Every key of a full manifest, with one or two letters changed, dropped, added or swapped.
     const Driver driver;
-    std::string full = driver.program({"cat", ENVAR_SOURCE_FOLDER "/tests/documents/module.cases"}).output;
-    const std::size_t begin = full.find("[module]", full.find("== good: everything at once"));
-    full = full.substr(begin, full.find("\n== ", begin) - begin + 1);
+    const std::string full = full_manifest(driver);
     struct Key {
         std::size_t begin, end;
     };
