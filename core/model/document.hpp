@@ -1,6 +1,6 @@
 // A TOML document as a tree whose every key and value knows its place in the text, in file order.
 //
-// toml++ does the reading; it is seen by document.cpp alone.
+// A text with syntax errors is read as far as it goes: what is wrong is told, and the rest is there.
 #pragma once
 
 #include <cstdint>
