@@ -188,7 +188,7 @@ const Fields notice_table = {
 
 const Fields card_table = {
     {.key = "host", .type = Type::table, .required = true, .help = "what the host is",
-     .example = "{ name = \"lua\", kind = \"script\" }", .bound = same<Card>(), .fields = &host_table},
+     .example = "{ name = \"lua\", kind = \"script\", summary = \"The Lua interpreter.\" }", .bound = same<Card>(), .fields = &host_table},
     {.key = "naming", .type = Type::table, .help = "what names must look like", .example = "{ module = '[a-z_]+' }",
      .bound = same<Card>(), .fields = &naming_table},
     {.key = "layout", .type = Type::table, .help = "where the parts of a module lie",
@@ -200,14 +200,15 @@ const Fields card_table = {
     {.key = "language", .type = Type::table, .help = "what the language's text looks like",
      .example = "{ comment = \"--\" }", .bound = same<Card>(), .fields = &language_table},
     {.key = "file", .type = Type::tables, .help = "a file that Envar writes",
-     .example = "[{ path = \"about.lua\", template = \"about.lua.mustache\" }]",
+     .example = "[{ path = \"about.lua\", template = \"about.lua.mustache\", ownership = \"generated\", "
+                "purpose = \"name and version, for the code to read\" }]",
      .bound = within<&Card::files>(), .fields = &file_table},
     {.key = "blueprint", .type = Type::tables, .help = "a set of files to start from; the first is the usual one",
      .example = "[{ name = \"minimal\", summary = \"a module in one file\" }]",
      .bound = within<&Card::blueprints>(),
      .fields = &blueprint_table},
     {.key = "trial", .type = Type::table, .help = "how the real host is run for a trial",
-     .example = "{ probe = \"probe.lua.mustache\" }", .bound = same<Card>(), .fields = &trial_table},
+     .example = "{ arguments = [\"{{probe}}\"], probe = \"probe.lua.mustache\" }", .bound = same<Card>(), .fields = &trial_table},
     {.key = "session", .type = Type::table, .help = "of a shell: how it sets search variables",
      .example = "{ template = \"session.bash.mustache\" }", .bound = same<Card>(), .fields = &session_table},
     {.key = "notice", .type = Type::table, .help = "how a running host takes up a change",

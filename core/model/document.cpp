@@ -4,6 +4,8 @@
 
 #include <algorithm>
 #include <optional>
+#include <set>
+#include <utility>
 
 #include "core/model/limits.hpp"
 #include "core/model/toml_layout.hpp"
@@ -60,34 +62,46 @@ class Recovery {
         text_ = source_.text();
         statements_ = toml_layout(text_);
         blanked_.resize(statements_.size());
+        std::size_t header = no_header;
+        for (std::size_t i = 0; i < statements_.size(); ++i) {
+            header_of_.push_back(header);
+            if (is_header(statements_[i])) header = i;
+        }
     }
 
     void read() {
         for (std::size_t i = 0; i < statements_.size(); ++i)
             if (statements_[i].path.size() > deepest_key) too_deep(i);
         // A statement that is wrong by itself is wrong wherever it stands, so these go first: one parse each.
-        for (std::size_t i = 0; i < statements_.size() && !full(); ++i)
+        for (std::size_t i = 0; i < statements_.size(); ++i)
             if (!blanked_[i]) by_itself(i);
-        while (!full()) {
+        for (std::size_t round = 0; round < most_rounds && !document_.readable; ++round) {
             Node root;
-            const auto error = read_toml(source_, text_, root);
-            if (!error) {
+            if (const auto error = read_toml(source_, text_, root)) {
+                blame(*error);
+            } else {
                 document_.root = std::move(root);
                 document_.readable = true;
-                return;
             }
-            blame(*error);
         }
+        for (const auto& [table, key] : lost_) document_.lost.push_back({table, key});
+        if (untold_ > 0)
+            document_.findings.back().hint += fmt::format("; {} more syntax errors are not shown", untold_);
     }
 
   private:
-    [[nodiscard]] bool full() const { return document_.findings.size() >= most_syntax_errors; }
+    static constexpr std::size_t no_header = std::string::npos;
+    static constexpr std::size_t most_rounds = 50;  // of reading and blanking one more statement
 
     [[nodiscard]] static bool is_header(const Statement& s) {
         return s.kind == StatementKind::table || s.kind == StatementKind::table_array;
     }
 
     void add(std::string_view code, Span span, std::string message, std::string hint) {
+        if (document_.findings.size() >= most_syntax_errors) {
+            ++untold_;
+            return;
+        }
         document_.findings.push_back(source_.finding(code, span, std::move(message), std::move(hint)));
     }
 
@@ -117,11 +131,7 @@ class Recovery {
         for (std::size_t i = 0; i < statements_.size(); ++i)
             if (!blanked_[i] && statements_[i].whole.begin <= error.at) at = i;
         if (blanked_.empty() || blanked_[at]) at = first_left();
-        if (at == statements_.size()) {
-            add("EV102", {0, 1}, "cannot read the file", "nothing in it is TOML");
-            document_.findings.resize(most_syntax_errors, document_.findings.back());
-            return;
-        }
+        if (at == statements_.size()) return;  // nothing is left that could be to blame
         tell(at, error.at, error.description);
         drop(at);
     }
@@ -222,15 +232,14 @@ class Recovery {
         const Statement& s = statements_[i];
         const bool heads = is_header(s) || source_.text()[first_letter(s)] == '[';
         if (!heads) {
-            const std::vector<std::string>* table = nullptr;
-            for (std::size_t j = 0; j < i; ++j)
-                if (is_header(statements_[j])) table = &statements_[j].path;
-            const std::string name = table == nullptr ? "" : joined(*table, table->size());
-            document_.lost.push_back({name, s.path.size() == 1 ? s.path.front() : ""});
+            const std::size_t header = header_of_[i];
+            const std::string name =
+                header == no_header ? "" : joined(statements_[header].path, statements_[header].path.size());
+            lost_.insert({name, s.path.size() == 1 ? s.path.front() : ""});
         }
         for (std::size_t j = i; j < statements_.size() && (j == i || (heads && !is_header(statements_[j]))); ++j)
             blank(j);
-        if (heads) document_.lost.push_back({joined(s.path, std::min<std::size_t>(1, s.path.size())), ""});
+        if (heads) lost_.insert({joined(s.path, std::min<std::size_t>(1, s.path.size())), ""});
     }
 
     [[nodiscard]] std::size_t first_letter(const Statement& s) const {
@@ -249,6 +258,9 @@ class Recovery {
     std::string text_;
     std::vector<Statement> statements_;
     std::vector<bool> blanked_;
+    std::vector<std::size_t> header_of_;  // the header above each statement
+    std::set<std::pair<std::string, std::string>> lost_;
+    std::size_t untold_ = 0;
 };
 
 }  // namespace

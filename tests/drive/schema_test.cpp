@@ -8,6 +8,7 @@
 #include <set>
 
 #include "core/files/read.hpp"
+#include "core/model/fields.hpp"
 #include "tests/support/driver.hpp"
 
 using namespace envar::tests;
@@ -148,6 +149,17 @@ TEST_CASE("every document of the demo, the hosts and the docs is good for both j
             files[kind].push_back((driver / name).string());
         }
     }
+    // The examples of the reference page, all tables of a document together.
+    for (const auto& table : envar::model::field_tables()) {
+        std::string all;
+        for (const auto& field : *table.fields) all += fmt::format("{} = {}\n", field.key, field.example);
+        const std::string document(table.document);
+        const std::string name = document == "card"     ? "examples/hosts/x.host.toml"
+                                 : document == "module" ? "examples/star_field/module.envar.toml"
+                                                        : "examples/workspace.envar.toml";
+        driver.write(name, all);
+        files[document].push_back((driver / name).string());
+    }
     CHECK(files["module"].size() >= 8);
     CHECK(files["card"].size() >= 2);
     for (const auto& [document, paths] : files)
@@ -156,8 +168,9 @@ TEST_CASE("every document of the demo, the hosts and the docs is good for both j
             CHECK(verdict.rfind("good", 0) == 0);
         }
     // The demo has slips planted on purpose, but none that makes a document invalid by itself.
-    for (const auto& [file, told] : findings_in(driver, "demo")) {
-        CAPTURE(told);
-        CHECK(file.empty());
-    }
+    for (const std::string folder : {"demo", "examples"})
+        for (const auto& [file, told] : findings_in(driver, folder)) {
+            CAPTURE(told);
+            CHECK(file.empty());
+        }
 }
