@@ -178,6 +178,16 @@ Outcome run(Invocation& invocation) {
             known.push_back(path);
             known.emplace_back(field.key);
         });
+    // Another word for a field is answered with the field.
+    std::vector<std::string> meant;
+    for (const auto& table : model::field_tables())
+        model::visit_fields(*table.fields, [&](const std::string& path, const model::Field& field) {
+            const auto& also = field.synonyms;
+            if (std::find(also.begin(), also.end(), word) != also.end()) meant.push_back("`" + path + "`");
+        });
+    if (!meant.empty())
+        return text::fail(text::FailureKind::answer_is_no, fmt::format("`{}` is no code and no field", word),
+                          fmt::format("did you mean {}?", fmt::join(meant, " or ")));
     const std::string near = text::did_you_mean(word, known);
     return text::fail(
         text::FailureKind::answer_is_no, fmt::format("`{}` is no code and no field", word),

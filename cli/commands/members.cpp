@@ -102,8 +102,7 @@ Outcome list_assets(Invocation& invocation, const model::Space& space) {
     auto print = leave_results(invocation, space.root, "assets", {{"modules", modules}}, &table);
     if (!print) return tl::unexpected(print.error());
     if (*print && !table.rows.empty()) invocation.terminal->table(table);
-    if (*print)
-        invocation.terminal->remark((table.rows.empty() ? "" : "\n") + counted(table.rows.size(), "asset"));
+    if (*print) invocation.terminal->remark((table.rows.empty() ? "" : "\n") + counted(table.rows.size(), "asset"));
     return empty_handed ? answer_is_no : fine;
 }
 

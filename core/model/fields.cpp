@@ -23,26 +23,43 @@ const Field* find_field(const Fields& fields, std::string_view key) {
     return nullptr;
 }
 
+/// Where in the document a table stands: the tables around it, up to the root, which is null.
+struct Place {
+    const Place* around;
+    std::string_view key;
+    bool is_list;
+
+    /// The keys joined by '.'.
+    static std::string path(const Place* place) {
+        if (place == nullptr) return "";
+        const std::string before = path(place->around);
+        return before.empty() ? std::string(place->key) : fmt::format("{}.{}", before, place->key);
+    }
+    /// As it is written above the keys: "[entry]", "[[dependency]]".
+    static std::string header(const Place* place) {
+        if (place == nullptr) return "";
+        return place->is_list ? "[[" + path(place) + "]]" : "[" + path(place) + "]";
+    }
+};
+
 /// Walks a document and its table side by side.
 class Reader {
   public:
     Reader(const Document& document, std::vector<Finding>& findings) : document_(document), findings_(findings) {}
 
-    /// `path` is that of the table, joined by '.'; `shown` is its header, for messages.
-    void table(const Fields& fields, void* owner, const Node& node, const std::string& path,
-               const std::string& shown) {
+    void table(const Fields& fields, void* owner, const Node& node, const Place* place) {
         std::array<bool, row_limit> seen{};
         for (const Entry& entry : node.entries) {
             const Field* field = find_field(fields, entry.key);
             if (field == nullptr) {
-                unknown_key(fields, shown, entry);
+                unknown_key(fields, Place::header(place), entry);
                 continue;
             }
             seen.at(static_cast<std::size_t>(field - fields.data())) = true;
-            value(*field, owner, entry, path);
+            value(*field, owner, entry, place);
         }
         for (std::size_t i = 0; i < fields.size(); ++i)
-            if (fields[i].required && !seen.at(i)) missing(fields[i], node, path);
+            if (fields[i].required && !seen.at(i)) missing(fields[i], node, Place::path(place));
     }
 
   private:
@@ -113,14 +130,14 @@ class Reader {
         return nullptr;
     }
 
-    void value(const Field& field, void* owner, const Entry& entry, const std::string& path) {
+    void value(const Field& field, void* owner, const Entry& entry, const Place* place) {
         const Node& node = entry.value;
         if (!has_right_kind(field, node)) return wrong_type(field, entry);
         if (node.kind == NodeKind::list && node.items.size() > longest_list)
             return add("EV105", node.span.empty() ? entry.key_span : node.span,
                        fmt::format("`{}` has {} elements", entry.key, node.items.size()),
                        fmt::format("at most {} are read", longest_list));
-        if (field.fields != nullptr) return tables(field, owner, entry, path);
+        if (field.fields != nullptr) return tables(field, owner, entry, place);
         if (is_fine(field, entry) && field.bound.set != nullptr) field.bound.set(owner, field, node);
     }
 
@@ -130,11 +147,10 @@ class Reader {
         return node.kind == type_info(field.type).kind;
     }
 
-    void tables(const Field& field, void* owner, const Entry& entry, const std::string& path) {
-        const std::string inner = path.empty() ? entry.key : path + "." + entry.key;
-        const std::string shown = field.type == Type::table ? "[" + inner + "]" : "[[" + inner + "]]";
+    void tables(const Field& field, void* owner, const Entry& entry, const Place* around) {
+        const Place place{around, field.key, field.type == Type::tables};
         const auto enter = [&](const Node& node) {
-            table(*field.fields, field.bound.enter(owner, node), node, inner, shown);
+            table(*field.fields, field.bound.enter(owner, node), node, &place);
         };
         if (field.type == Type::table) return enter(entry.value);
         for (const Node& item : entry.value.items) {
@@ -236,7 +252,7 @@ std::string inline_tables(const Field& field, const void* owner) {
 }  // namespace
 
 void read_fields(const Fields& fields, void* root, const Document& document, std::vector<Finding>& findings) {
-    Reader(document, findings).table(fields, root, document.root, "", "");
+    Reader(document, findings).table(fields, root, document.root, nullptr);
 }
 
 std::vector<std::pair<std::string, std::string>> assignments_of(const Fields& fields, const void* owner) {
