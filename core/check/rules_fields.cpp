@@ -37,6 +37,7 @@ void no_repeats(const text::Source& source, const std::vector<const Word*>& word
 template <class List, class Get>
 std::vector<const Word*> words_of(const List& list, Get get) {
     std::vector<const Word*> words;
+    words.reserve(list.size());
     for (const auto& item : list) words.push_back(&get(item));
     return words;
 }

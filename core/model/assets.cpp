@@ -17,6 +17,7 @@ constexpr int deepest_folder = 32;
 
 std::vector<std::string> patterns_of(const std::vector<Word>& words) {
     std::vector<std::string> patterns;
+    patterns.reserve(words.size());
     for (const Word& word : words) patterns.push_back(word.value);
     return patterns;
 }

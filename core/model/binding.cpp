@@ -75,12 +75,14 @@ std::string as_toml(const Scalar& value, const Field& /*field*/) {
 
 std::string as_toml(const std::vector<std::string>& value, const Field& /*field*/) {
     std::vector<std::string> items;
+    items.reserve(value.size());
     for (const auto& item : value) items.push_back(toml_string(item));
     return list_of(items);
 }
 
 std::string as_toml(const std::vector<Word>& value, const Field& /*field*/) {
     std::vector<std::string> items;
+    items.reserve(value.size());
     for (const auto& item : value) items.push_back(toml_string(item.value));
     return list_of(items);
 }

@@ -33,7 +33,7 @@ std::vector<std::string> wrong_includes(const std::string& part, const std::stri
     std::string other;
     std::vector<std::string> wrong;
     while (re2::RE2::FindAndConsume(&rest, include, &root, &other))
-        if (root != "core" || rank(other) > rank(part)) wrong.push_back(root + "/" + other);
+        if (root != "core" || rank(other) > rank(part)) wrong.push_back(fmt::format("{}/{}", root, other));
     return wrong;
 }
 
@@ -69,10 +69,12 @@ std::vector<std::string> writing_words(const std::string& text) {
 
 std::map<std::string, std::string> core_files() {
     std::map<std::string, std::string> files;
-    for (const auto& part : parts)
-        for (const auto& name : envar::files::list_folder(std::string(ENVAR_SOURCE_FOLDER "/core/") + part))
-            files[part + "/" + name] =
-                *envar::files::read_file(std::string(ENVAR_SOURCE_FOLDER "/core/") + part + "/" + name, 1U << 20U);
+    for (const auto& part : parts) {
+        const std::string folder = fmt::format("{}/core/{}", ENVAR_SOURCE_FOLDER, part);
+        for (const auto& name : envar::files::list_folder(folder))
+            files[fmt::format("{}/{}", part, name)] =
+                *envar::files::read_file(fmt::format("{}/{}", folder, name), 1U << 20U);
+    }
     return files;
 }
 
@@ -84,7 +86,9 @@ TEST_CASE("parts include only parts above them") {
     CHECK(wrong_includes("model", "#include \"core/text/utf8.hpp\"\n#include \"core/model/card.hpp\"\n").empty());
     const auto files = core_files();
     CHECK(files.size() > 60);
-    for (const auto& [name, text] : files) {
+    for (const auto& file : files) {
+        const auto& name = file.first;
+        const auto& text = file.second;
         CAPTURE(name);
         CHECK(wrong_includes(name.substr(0, name.find('/')), text).empty());
     }
@@ -98,7 +102,9 @@ TEST_CASE("the core never prints, exits or asks the outside world") {
     CHECK(forbidden_words("int g() { return std::getenv(\"X\") ? 1 : 0; }") == std::vector<std::string>{"getenv"});
     CHECK(forbidden_words("auto t = std::chrono::system_clock::now();") == std::vector<std::string>{"system_clock"});
     CHECK(forbidden_words("// std::cout\nauto s = \"printf\";").empty());
-    for (const auto& [name, text] : core_files()) {
+    for (const auto& file : core_files()) {
+        const auto& name = file.first;
+        const auto& text = file.second;
         CAPTURE(name);
         CHECK(forbidden_words(text).empty());
     }
@@ -108,7 +114,9 @@ TEST_CASE("only the part files writes to the disk") {
     CHECK(writing_words("std::ofstream out(path);") == std::vector<std::string>{"ofstream"});
     CHECK(writing_words("if (::unlink(p) == 0) ::mkdir(p, 0);") == std::vector<std::string>{"unlink", "mkdir"});
     CHECK(writing_words("fs::create_directories(p);") == std::vector<std::string>{"create_directories"});
-    for (const auto& [name, text] : core_files()) {
+    for (const auto& file : core_files()) {
+        const auto& name = file.first;
+        const auto& text = file.second;
         CAPTURE(name);
         if (name.rfind("files/", 0) != 0) CHECK(writing_words(text).empty());
     }
@@ -118,7 +126,9 @@ TEST_CASE("no code knows one host from another") {
     static const re2::RE2 comparison(
         R"rx((==|!=)\s*"(bash|lua|zsh|fish|tcl|python|perl|guile)"|"(bash|lua|zsh|fish|tcl|python|perl|guile)"\s*(==|!=))rx");
     CHECK(re2::RE2::PartialMatch("if (host == \"lua\")", comparison));
-    for (const auto& [name, text] : core_files()) {
+    for (const auto& file : core_files()) {
+        const auto& name = file.first;
+        const auto& text = file.second;
         CAPTURE(name);
         CHECK_FALSE(re2::RE2::PartialMatch(text, comparison));
     }
@@ -179,7 +189,9 @@ TEST_CASE("a field stands in its table and nowhere else") {
     for (const auto& name : envar::files::list_folder(ENVAR_SOURCE_FOLDER "/cli/commands"))
         files["commands/" + name] =
             *envar::files::read_file(std::string(ENVAR_SOURCE_FOLDER "/cli/commands/") + name, 1U << 20U);
-    for (const auto& [name, text] : files) {
+    for (const auto& file : files) {
+        const auto& name = file.first;
+        const auto& text = file.second;
         CAPTURE(name);
         // JSON of Envar's own making has keys of its own, and the parser's words are no keys.
         const bool other_words = name == "model/document.cpp" || name == "files/transaction.cpp" ||
