@@ -55,7 +55,7 @@ std::string nothing_hint(const model::Asset& asset, const model::AssetScan& scan
     if (scan.ignored > 0) return fmt::format("`ignore` takes out all of the {} that match", scan.ignored);
     if (!scan.near_misses.empty())
         return fmt::format("did you mean `{}`?", ending_like(scan.near_misses.front(), asset.extension.value));
-    if (scan.other_endings.empty()) return "the folder is empty";
+    if (scan.other_endings.empty()) return "it holds no file that counts";
     const std::vector<std::string> first(
         scan.other_endings.begin(), scan.other_endings.begin() + static_cast<std::ptrdiff_t>(std::min<std::size_t>(
                                                                      3, scan.other_endings.size())));

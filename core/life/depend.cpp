@@ -56,13 +56,13 @@ Written find_written(const model::Document& document, const model::Manifest& man
 
 Result<std::string> edited_in_line(const std::string& text, const Written& written, const DependOrder& order,
                                    const versions::NamedRequirement& named) {
+    const model::Node* element = written.index ? &written.list->items[*written.index] : nullptr;
+    if (order.remove) return model::remove_from_list(text, written.list->span, element->span);
     const model::Dependency after = wanted(written.dependency, order, named);
-    const std::string table = model::inline_table(dependency_fields(), &after);
-    if (!written.index) return model::append_to_list(text, written.list->span, table);
-    const text::Span element = written.list->items[*written.index].span;
-    if (order.remove) return model::remove_from_list(text, written.list->span, element);
-    std::string content = text;
-    return content.replace(element.begin, element.end - element.begin, table);
+    if (element == nullptr)
+        return model::append_to_list(text, written.list->span, model::inline_table(dependency_fields(), &after));
+    return model::change_inline_keys(text, *element, model::assignments_of(dependency_fields(), written.dependency),
+                                     model::assignments_of(dependency_fields(), &after));
 }
 
 Result<std::string> edited(const std::string& text, const Written& written, const DependOrder& order,

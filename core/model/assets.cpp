@@ -81,7 +81,7 @@ class Walk {
             const std::string inner = below + name;
             const fs::path path = folder / name;
             if (files::link_target(path) && !files::resolves_inside(path, root_)) {
-                scan_.leaving.push_back(shown(inner));
+                if (would_count(path, name, inner, depth > 0)) scan_.leaving.push_back(shown(inner));
             } else if (files::is_folder(path)) {
                 walk(path, inner + "/", depth + 1);
             } else if (files::is_file(path)) {
@@ -90,8 +90,19 @@ class Walk {
         }
     }
 
+    [[nodiscard]] bool matches_extension(const std::string& name) const {
+        return name.size() > extension_.size() && name.ends_with(extension_);
+    }
+
+    /// Whether a link would bring assets if it led to somewhere within the module.
+    [[nodiscard]] bool would_count(const fs::path& path, const std::string& name, const std::string& inner,
+                                   bool deep) const {
+        if (ignore_.match(inner) || (deep && !asset_.recursive)) return false;
+        return files::is_folder(path) ? asset_.recursive : matches_extension(name);
+    }
+
     void file(const fs::path& path, const std::string& name, const std::string& inner, bool deep) {
-        const bool matches = name.size() > extension_.size() && name.ends_with(extension_);
+        const bool matches = matches_extension(name);
         if (matches && ignore_.match(inner)) {
             ++scan_.ignored;
         } else if (matches && deep && !asset_.recursive) {

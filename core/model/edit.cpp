@@ -138,6 +138,24 @@ std::string section(const std::string& text, const std::string& header, const As
     return lines;
 }
 
+const std::string* value_in(const Assignments& keys, const std::string& key) {
+    const auto found = std::find_if(keys.begin(), keys.end(), [&](const auto& row) { return row.first == key; });
+    return found == keys.end() ? nullptr : &found->second;
+}
+
+/// Takes the n-th entry out of an inline table, with the comma before it, or the one behind it when it is the first.
+std::string without_entry(std::string text, const Node& table, std::size_t n) {
+    const Entry& entry = table.entries[n];
+    if (n > 0) {
+        const std::size_t begin = table.entries[n - 1].value.span.end;
+        return text.erase(begin, entry.value.span.end - begin);
+    }
+    std::size_t end = entry.value.span.end;
+    const std::size_t next = text.find_first_not_of(" \t", end);
+    if (next != std::string::npos && text[next] == ',') end = text.find_first_not_of(" \t", next + 1);
+    return text.erase(entry.key_span.begin, end - entry.key_span.begin);
+}
+
 std::size_t line_start_of(const std::string& text, std::size_t at) {
     const std::size_t before = at == 0 ? std::string::npos : text.rfind('\n', at - 1);
     return before == std::string::npos ? 0 : before + 1;
@@ -214,10 +232,6 @@ text::Result<std::string> remove_key(const std::string& text, std::string_view t
 
 text::Result<std::string> change_keys(const std::string& text, std::string_view table, std::size_t index,
                                       const Assignments& before, const Assignments& after) {
-    const auto value_in = [](const Assignments& keys, const std::string& key) -> const std::string* {
-        const auto found = std::find_if(keys.begin(), keys.end(), [&](const auto& row) { return row.first == key; });
-        return found == keys.end() ? nullptr : &found->second;
-    };
     text::Result<std::string> content = text;
     for (const auto& [key, value] : after) {
         const std::string* old = value_in(before, key);
@@ -231,6 +245,29 @@ text::Result<std::string> change_keys(const std::string& text, std::string_view 
             content.and_then([&, &key = key](const std::string& t) { return remove_key(t, table, index, key); });
     }
     return content;
+}
+
+std::string change_inline_keys(const std::string& text, const Node& table, const Assignments& before,
+                               const Assignments& after) {
+    std::string out = text;
+    std::string added;
+    for (const auto& [key, value] : after)
+        if (table.find(key) == nullptr)
+            added += fmt::format("{}{} = {}", added.empty() ? "" : ", ", toml_key(key), value);
+    if (table.entries.empty()) {
+        out.insert(table.span.begin + 1, added.empty() ? "" : " " + added + " ");
+    } else if (!added.empty()) {
+        out.insert(table.entries.back().value.span.end, ", " + added);
+    }
+    for (std::size_t n = table.entries.size(); n-- > 0;) {  // from behind, so that places hold
+        const Entry& entry = table.entries[n];
+        const std::string* was = value_in(before, entry.key);
+        const std::string* is = value_in(after, entry.key);
+        const Span old = entry.value.span;
+        if (is != nullptr && (was == nullptr || *was != *is)) out.replace(old.begin, old.end - old.begin, *is);
+        if (is == nullptr && was != nullptr) out = without_entry(std::move(out), table, n);
+    }
+    return out;
 }
 
 std::string append_to_list(const std::string& text, Span list, std::string_view value) {
@@ -263,6 +300,9 @@ std::string remove_from_list(const std::string& text, Span list, Span element) {
         if (own_line) {
             begin = line - 1;
             if (begin > 0 && text[begin - 1] == '\r') --begin;
+        } else if (leading_blanks(text, line).size() == begin - line && line > list.begin &&
+                   text[text.find_first_not_of(" \t", end)] == '#') {
+            end = text.find('#', end);  // its comment stays, where the element was
         } else if (last && i > 0) {
             while (text[begin - 1] == ' ' || text[begin - 1] == '\t') --begin;
         } else if (!last) {

@@ -10,6 +10,7 @@
 #include <utility>
 #include <vector>
 
+#include "core/model/document.hpp"
 #include "core/text/failure.hpp"
 #include "core/text/finding.hpp"
 
@@ -40,6 +41,10 @@ using Assignments = std::vector<std::pair<std::string, std::string>>;  // key â†
 [[nodiscard]] text::Result<std::string> change_keys(const std::string& text, std::string_view table,
                                                     std::size_t index, const Assignments& before,
                                                     const Assignments& after);
+
+/// The same for an inline table as it was read from the text.
+[[nodiscard]] std::string change_inline_keys(const std::string& text, const Node& table, const Assignments& before,
+                                             const Assignments& after);
 
 /// Adds an element to the list whose brackets `list` spans, behind its last element.
 [[nodiscard]] std::string append_to_list(const std::string& text, text::Span list, std::string_view value);

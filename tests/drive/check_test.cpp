@@ -63,8 +63,12 @@ TEST_CASE("assets: what matches, what nearly does, what leaves the module") {
         {"folder = \"images\"\nextension = \".SPRITE.toml\"", "EV210", "did you mean `.sprite.toml`?", 0},
         {"folder = \"slips\"\nextension = \".sprite.toml\"", "EV211 EV211", "moon.sprite.tml", 1},
         {"folder = \"below\"\nextension = \".txt\"", "EV210", "`recursive = true` would take in one file", 0},
-        {"folder = \"empty\"", "EV210", "the folder is empty", 0},
+        {"folder = \"empty\"", "EV210", "it holds no file that counts", 0},
         {"folder = \"linked\"", "EV204", "leaves the module", 0},
+        {"folder = \"linked\"\nextension = \".txt\"", "EV210", "it holds no file that counts", 0},
+        {"folder = \"linked\"\nignore = [\"secret\"]", "EV210", "it holds no file that counts", 0},
+        {"folder = \"around\"", "", "", 1},
+        {"folder = \"around\"\nrecursive = true", "EV204", "`around/out` leaves the module", 1},
         {"folder = \"way_out\"", "EV204", "leaves the module", 0},
         {"folder = \"round\"\nrecursive = true", "", "", 1},
         {"folder = \"images\"\n[[asset]]\nfolder = \"images\"\nextension = \".sprite.toml\"", "EV212",
@@ -77,13 +81,14 @@ TEST_CASE("assets: what matches, what nearly does, what leaves the module") {
         for (const char* file :
              {"images/a.sprite.toml", "images/b.sprite.toml", "images/deep/c.sprite.toml",
               "images/deep/d.sprite.toml", "images/note.md", "slips/sun.sprite.toml", "slips/moon.sprite.tml",
-              "slips/mars.Sprite.toml", "slips/x.toml", "below/in/a.txt", "round/a"})
+              "slips/mars.Sprite.toml", "slips/x.toml", "below/in/a.txt", "round/a", "around/x"})
             driver.write(std::string("w/m/") + file, "x");
         driver.write("outside/secret", "x");
         std::filesystem::create_directories(driver / "w/m/empty");
         std::filesystem::create_directories(driver / "w/m/linked");
         std::filesystem::create_symlink(driver / "outside/secret", driver / "w/m/linked/secret");
         std::filesystem::create_directory_symlink(driver / "outside", driver / "w/m/way_out");
+        std::filesystem::create_directory_symlink(driver / "outside", driver / "w/m/around/out");
         std::filesystem::create_directory_symlink(driver / "w/m/round", driver / "w/m/round/again");
         std::string codes;
         std::string words;

@@ -229,3 +229,43 @@ TEST_CASE("lists grow and shrink in the way they are written") {
         CHECK(back.root.find("x")->items.size() == list.items.size() - 1);
     }
 }
+
+TEST_CASE("keys of inline tables change in place, and whatever else stands there stays") {
+    struct Row {
+        std::string before;
+        Assignments was, is;
+        std::string after;
+    };
+    const std::vector<Row> rows = {
+        {"x = { a = 1, own = 'y' } # c\n", {{"a", "1"}}, {{"a", "2"}}, "x = { a = 2, own = 'y' } # c\n"},
+        {"x = { a = 1, own = 'y' }\n",
+         {{"a", "1"}},
+         {{"a", "1"}, {"b", "[3]"}},
+         "x = { a = 1, own = 'y', b = [3] }\n"},
+        {"x = { a = 1, b = 2, c = 3 }\n",
+         {{"a", "1"}, {"b", "2"}, {"c", "3"}},
+         {{"a", "1"}, {"c", "3"}},
+         "x = { a = 1, c = 3 }\n"},
+        {"x = { a = 1, b = 2 }\n", {{"a", "1"}, {"b", "2"}}, {{"b", "2"}}, "x = { b = 2 }\n"},
+        {"x = { a = 1 }\n", {{"a", "1"}}, {}, "x = {  }\n"},
+        {"x = { a = 1, b = 2 }\n", {{"a", "1"}, {"b", "2"}}, {}, "x = {  }\n"},
+        {"x = { a = 1, b = 2, c = 3 }\n", {{"a", "1"}, {"b", "2"}}, {}, "x = { c = 3 }\n"},
+        {"x = {}\n", {}, {{"a", "1"}, {"b", "2"}}, "x = { a = 1, b = 2 }\n"},
+        {"x = {a=1,b={c=2}}\n",
+         {{"a", "1"}, {"b", "{ c = 2 }"}},
+         {{"a", "9"}, {"b", "{ c = 2 }"}},
+         "x = {a=9,b={c=2}}\n"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.before);
+        const Document document = parse_document(text::Source("m", row.before));
+        REQUIRE(document.valid);
+        CHECK(change_inline_keys(row.before, *document.root.find("x"), row.was, row.is) == row.after);
+        CHECK(parse_document(text::Source("m", row.after)).valid);
+    }
+    const std::string text = "x = [\n    1, # one\n    2, # two\n]\n";
+    const Document document = parse_document(text::Source("m", text));
+    const Node& list = *document.root.find("x");
+    CHECK(remove_from_list(text, list.span, list.items[1].span) == "x = [\n    1, # one\n    # two\n]\n");
+    CHECK(remove_from_list(text, list.span, list.items[0].span) == "x = [\n    # one\n    2, # two\n]\n");
+}
