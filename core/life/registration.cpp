@@ -1,5 +1,7 @@
 #include "core/life/registration.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "core/emit/generated.hpp"
@@ -58,6 +60,10 @@ text::Result<void> add_search_files(const model::Space& space, const model::Card
 
 text::Result<void> register_module(const model::Space& space, const model::Card& card, const fs::path& folder,
                                    files::Plan& plan) {
+    if (!space.document.valid)
+        return text::fail(text::FailureKind::answer_is_no,
+                          fmt::format("{} has syntax errors", space.document.source.file()),
+                          "nothing was written; `envar check` shows them");
     const std::string parent = files::shown_path(folder.parent_path(), space.root);
     const std::string& before = space.document.source.text();
     auto content = with_folder(space, before, parent);
