@@ -7,6 +7,8 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
+#include "core/model/fields.hpp"
+#include "core/text/codes.hpp"
 #include "tests/support/driver.hpp"
 
 using namespace envar::tests;
@@ -305,4 +307,35 @@ wait "$watcher"
     CHECK(solved != std::string::npos);
     // The first finding is not told again with the second.
     CHECK(told.find("there is no card for the host `luna`", fresh + 1) >= solved);
+}
+
+TEST_CASE("every field, every code and every other word for a field is explained") {
+    const Driver driver;
+    std::size_t fields = 0;
+    for (const auto& table : envar::model::field_tables())
+        envar::model::visit_fields(*table.fields, [&](const std::string& path, const envar::model::Field& field) {
+            CAPTURE(path);
+            const Run run = driver.envar({"explain", path});
+            CHECK(run.status == 0);
+            CHECK(run.output.find(path) != std::string::npos);
+            CHECK(run.output.find(std::string(field.help)) != std::string::npos);
+            ++fields;
+        });
+    CHECK(fields > 150);
+    for (const auto& code : envar::text::codes()) {
+        const Run run = driver.envar({"explain", std::string(code.code)});
+        CHECK(run.status == 0);
+        CHECK(run.output.find(std::string(code.title)) != std::string::npos);
+    }
+    for (const auto& [word, field] :
+         std::vector<std::pair<std::string, std::string>>{{"description", "module.summary"},
+                                                          {"keywords", "module.tags"},
+                                                          {"catalog", "origin.catalogue"},
+                                                          {"recursiv", "recursive"},
+                                                          {"EV10", "EV10"},
+                                                          {"no such thing at all", "envar explain"}}) {
+        const Run run = driver.envar({"explain", word});
+        CHECK(run.status == 1);
+        CHECK(run.errors.find(field) != std::string::npos);
+    }
 }
