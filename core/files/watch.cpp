@@ -16,7 +16,7 @@ namespace envar::files {
 namespace {
 
 constexpr int deepest_folder = 32;
-constexpr int most_rounds = 5;  // of changes without a pause
+constexpr int most_rounds = 20;  // of changes without a pause
 
 auto machine(std::string_view what) {
     const int code = errno;

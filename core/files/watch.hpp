@@ -19,8 +19,8 @@ class Watch {
     Watch& operator=(const Watch&) = delete;
     ~Watch();
 
-    /// Returns when something has changed and then nothing for `quiet_milliseconds`, or after half a second of
-    /// changes without a pause. Fails when a signal ends the waiting or the watch is lost.
+    /// Returns when something has changed and then nothing for `quiet_milliseconds`, or after a few more changes
+    /// without such a pause. Fails when a signal ends the waiting or the watch is lost.
     [[nodiscard]] text::Result<void> wait(int quiet_milliseconds);
 
   private:

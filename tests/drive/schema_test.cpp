@@ -63,7 +63,7 @@ std::map<std::string, std::string> findings_in(const Driver& driver, const std::
 std::map<std::string, std::string> judged_by_schema(const Driver& driver, const std::string& document,
                                                     const std::vector<std::string>& files) {
     driver.write("schema.json", driver.envar({"schema", document}).output);
-    std::vector<std::string> command = {"python3", ENVAR_SOURCE_FOLDER "/tests/documents/validate.py",
+    std::vector<std::string> command = {"/usr/bin/python3", ENVAR_SOURCE_FOLDER "/tests/documents/validate.py",
                                         (driver / "schema.json").string()};
     command.insert(command.end(), files.begin(), files.end());
     const Run run = driver.program(command);
