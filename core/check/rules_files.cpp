@@ -30,7 +30,7 @@ void named_file(const Module& module, const Word& word, bool folder, Findings& f
     const std::string near = text::did_you_mean(path.filename().string(), files::list_folder(path.parent_path()));
     findings.push_back(module.source.finding(
         "EV209", word.span, fmt::format("there is no {} `{}`", folder ? "folder" : "file", word.value),
-        near.empty() ? fmt::format("make it, or take it off the list ({})", module.shown_folder) : near));
+        near.empty() ? fmt::format("make it, or name another ({})", module.shown_folder) : near));
 }
 
 /// The end of the path's file name that has as many dots as the extension.

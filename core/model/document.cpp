@@ -144,7 +144,7 @@ class Recovery {
 
     void tell(std::size_t i, std::size_t at, const std::string& description) {
         const Span whole = statements_[i].whole;
-        if (description.find("nesting") != std::string::npos || description.find("nested") != std::string::npos) {
+        if (description.find("maximum nested value depth") != std::string::npos) {
             add("EV105", statements_[i].key, "a value is nested too deeply",
                 fmt::format("at most {} lists and inline tables within each other are read", deepest_value));
         } else if (!told_in_own_words(i, description)) {

@@ -24,7 +24,7 @@ enum class Type {
     version,      // in one of the schemes of versions/version.hpp; which one is the card's business
     requirement,  // versions/requirement.hpp
     identity,     // UUID
-    license,      // SPDX licence expression, versions/../text/spdx.hpp
+    license,      // SPDX licence expression, text/spdx.hpp
     inner_path,   // relative path with '/' that stays inside
     pattern,      // RE2
     boolean,

@@ -110,6 +110,7 @@ TEST_CASE("what is no TOML is told with its place, and the rest is read") {
         {"x = \"open\ny = 1\n", "EV102", 1, 5, "y"},
         {"x = 'open\ny = 1\n", "EV102", 1, 5, "y"},
         {"x = 1\nx = 2\n", "EV102", 2, 1, "x"},
+        {"nested = 1\nnested = 2\n", "EV102", 2, 1, "nested"},
         {"[a]\n[a]\nb = 1\n", "EV102", 2, 1, "a"},
         {"[[a]]\n[a]\nb = 1\n", "EV102", 2, 1, "a"},
         {"= 1\ny = 2\n", "EV102", 1, 1, "y"},
