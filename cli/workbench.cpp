@@ -7,6 +7,7 @@
 
 #include "core/files/read.hpp"
 #include "core/files/write.hpp"
+#include "core/search/defaults.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::cli {
@@ -93,6 +94,13 @@ Result<model::Space> open_space(const Invocation& invocation) {
     return read_space(invocation, *root);
 }
 
+void ask_host(const Invocation& invocation, model::Card& card) {
+    std::string cache = invocation.variable("XDG_CACHE_HOME");
+    if (cache.empty() && !invocation.variable("HOME").empty()) cache = invocation.variable("HOME") + "/.cache";
+    const fs::path folder = cache.empty() ? fs::path() : fs::path(cache) / "envar" / "search";
+    search::fill_defaults(card, {invocation.variable("PATH"), folder});
+}
+
 Result<std::optional<files::WorkspaceLock>> hold(const Invocation& invocation, const fs::path& root) {
     std::optional<files::WorkspaceLock> lock;
     if (invocation.shared.dry_run) return lock;
@@ -118,6 +126,7 @@ Outcome carry_out(Invocation& invocation, const files::Plan& plan, const std::op
     nlohmann::ordered_json changes = nlohmann::ordered_json::array();
     std::vector<TreeItem> items;
     for (const auto& change : plan.changes) {
+        if (change.bookkeeping) continue;
         const std::string path = files::shown_path(change.path, plan.root);
         items.push_back({path, change_note(change)});
         changes.push_back({{"file", path},

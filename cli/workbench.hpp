@@ -58,6 +58,9 @@ struct Desk {
 [[nodiscard]] text::Result<const model::Card*> known_card(const std::vector<model::Card>& cards,
                                                           const std::string& name);
 
+/// Lets the host itself tell its own search entries, if it is installed and its card knows how to ask.
+void ask_host(const Invocation& invocation, model::Card& card);
+
 /// A path as the user should read it: relative to the workspace where it lies inside.
 [[nodiscard]] std::string shown(const std::string& path, const std::filesystem::path& root);
 

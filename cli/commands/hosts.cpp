@@ -72,8 +72,8 @@ void show(Invocation& invocation, const model::Card& card) {
             const bool in = file.blueprints.empty() || std::find(file.blueprints.begin(), file.blueprints.end(),
                                                                  blueprint.name) != file.blueprints.end();
             if (in)
-                out.line(fmt::format("    {:<22} {}, {}{}", file.path, file.generated ? "generated" : "yours",
-                                     file.purpose, file.per_search ? " (once, in the search folder)" : ""));
+                out.line(fmt::format("    {:<22} {}, {}{}", file.path, file.generated() ? "generated" : "yours",
+                                     file.purpose, file.per_search() ? " (once, in the search folder)" : ""));
         }
     }
 }

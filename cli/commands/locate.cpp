@@ -3,7 +3,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
+#include <optional>
 
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
@@ -93,6 +95,19 @@ void print_result(Terminal& out, const search::Located& located, const std::file
         out.line(fmt::format("  near miss: {} {}", shown(miss.file, root), miss.why));
 }
 
+/// Whether a host started in a folder, and a script that lies there but is started elsewhere, find the same.
+void print_script_answer(Terminal& out, const search::Located& started, const search::Located& script,
+                         const std::filesystem::path& root) {
+    const auto file = [&](const search::Located& located) {
+        return located.chosen ? shown(located.chosen->file, root) : std::string("not found");
+    };
+    if (file(started) == file(script)) {
+        out.remark(fmt::format("a {} started there and a script that lies there find the same", started.host));
+    } else {
+        out.line(fmt::format("  for a script that lies there, started elsewhere: {}", file(script)));
+    }
+}
+
 Outcome run(Invocation& invocation) {
     const std::string& name = invocation.words[0];
     if (!files::stays_inside(name) || name.find('/') != std::string::npos || name.find("..") != std::string::npos)
@@ -107,13 +122,24 @@ Outcome run(Invocation& invocation) {
                                            : invocation.folder;
     if (!files::is_folder(from))
         return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no folder", from.string()), "");
+    ask_host(invocation, *std::find_if(space->cards.begin(), space->cards.end(),
+                                       [&](const model::Card& known) { return &known == *card; }));
     const auto located = search::locate(name, {&*space, *card, invocation.environment, from});
-    auto print = leave_results(invocation, space->root, "locate", to_json(located));
+    ordered_json result = to_json(located);
+    std::optional<search::Located> script;
+    if (invocation.flag("from")) {
+        search::PathQuestion question{&*space, *card, invocation.environment, "/"};
+        question.script_folder = from;
+        script = search::locate(name, question);
+        result["script"] = to_json(*script)["chosen"];
+    }
+    auto print = leave_results(invocation, space->root, "locate", result);
     if (!print) return tl::unexpected(print.error());
     if (*print) {
         print_result(*invocation.terminal, located, space->root);
+        if (script) print_script_answer(*invocation.terminal, located, *script, space->root);
         if (located.chosen && !(*card)->notice.empty())
-            invocation.terminal->detail(
+            invocation.terminal->remark(
                 fmt::format("a {} that is running already: {}", (*card)->name.value, (*card)->notice));
     }
     return located.chosen && !located.chosen->is_folder ? fine : answer_is_no;
@@ -131,12 +157,13 @@ Command locate_command() {
         "show where a name is found, what was tried and what is shadowed",
         "Goes through the host's search path as the host does (in a session of this workspace) and shows every file\n"
         "that was tried, the one that is taken, those that it shadows, and near misses when there are any.\n\n"
-        "  envar locate sidereal\n  envar locate sidereal --host lua --from /tmp    the host started in /tmp",
+        "  envar locate sidereal\n"
+        "  envar locate sidereal --host lua --from /tmp    a Lua started in /tmp, and a script that lies there",
         [](options::options_description_easy_init option) {
             option("host", options::value<std::string>()->value_name("H"),
                    "the host that is asked; else the module's own")  //
                 ("from", options::value<std::string>()->value_name("FOLDER"),
-                 "folder that the host is started in; else this one");
+                 "folder that the host is started in, or that a script lies in; else this one");
         },
         run};
 }

@@ -56,7 +56,7 @@ class Listing {
         const std::string summary = declared != nullptr && !declared->summary.empty() ? declared->summary
                                     : found != nullptr                                ? found->summary
                                                                                       : "";
-        const std::string& file = found != nullptr ? scan_.source.file() : module_.source.file();
+        const std::string& file = found != nullptr ? found->file : module_.source.file();
         const std::size_t line =
             found != nullptr ? found->line : module_.source.position(declared->name.span.begin).line;
         ordered_json parameters = parameter_rows(declared, found);

@@ -1,6 +1,8 @@
 // envar paths: a host's search path, entry by entry.
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include <nlohmann/json.hpp>
 
 #include "cli/commands/commands.hpp"
@@ -35,6 +37,8 @@ Outcome run(Invocation& invocation) {
     if (!space) return tl::unexpected(space.error());
     const auto cards = cards_of(invocation, *space);
     if (!cards) return tl::unexpected(cards.error());
+    for (auto& card : space->cards)
+        if (std::find(cards->begin(), cards->end(), &card) != cards->end()) ask_host(invocation, card);
     Table all{{"host", "position", "folder", "from", "state"}, {}};
     ordered_json hosts = ordered_json::array();
     bool faults = false;
@@ -42,7 +46,8 @@ Outcome run(Invocation& invocation) {
     for (const model::Card* card : *cards) {
         paths.push_back(search::search_path({&*space, card, invocation.environment, invocation.folder}));
         ordered_json entries = ordered_json::array();
-        for (const auto& entry : paths.back().entries) {
+        for (auto& entry : paths.back().entries) {
+            for (auto& pattern : entry.patterns) pattern = search::shown_pattern(pattern);
             const bool own = !entry.span.empty();
             faults = faults || (own && !entry.fault.empty());
             all.rows.push_back({card->name.value, std::to_string(entry.position), shown(entry.folder, space->root),
@@ -76,7 +81,9 @@ Outcome run(Invocation& invocation) {
             table.rows.push_back({std::to_string(entry.position), shown(entry.folder, space->root), entry.from,
                                   entry.fault.empty() ? "fine" : entry.fault});
         out.table(table);
-        inactive = inactive || (!path.active && !path.variable.empty() &&
+        const model::Card& card = *(*cards)[i];
+        const bool own_shell = !card.variables.empty() && card.variables.front().own_shell_only;
+        inactive = inactive || (!path.active && !path.variable.empty() && !own_shell &&
                                 !search::workspace_folders(*space, *(*cards)[i]).empty());
     }
     if (inactive)

@@ -7,11 +7,23 @@
 
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
+#include "core/search/search_path.hpp"
 
 namespace envar::cli {
 namespace {
 
 using nlohmann::ordered_json;
+
+ordered_json to_json(const std::vector<trial::TestRun>& tests) {
+    ordered_json list = ordered_json::array();
+    for (const auto& test : tests)
+        list.push_back({{"module", test.module},
+                        {"file", test.file},
+                        {"passed", test.passed},
+                        {"milliseconds", test.milliseconds},
+                        {"words", test.words}});
+    return list;
+}
 
 ordered_json to_json(const trial::Trial& trial) {
     ordered_json hosts = ordered_json::array();
@@ -36,7 +48,8 @@ ordered_json to_json(const trial::Trial& trial) {
                          {"milliseconds", host.milliseconds},
                          {"trouble", host.trouble},
                          {"folder", host.folder},
-                         {"modules", modules}});
+                         {"modules", modules},
+                         {"tests", to_json(host.tests)}});
     }
     return {{"agrees", trial.agrees()}, {"hosts", hosts}, {"untried", trial.untried}};
 }
@@ -58,6 +71,12 @@ void print_host(Terminal& out, const trial::HostTrial& host, const std::filesyst
         if (!m.error.empty())
             out.line(fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong), m.error));
     }
+    for (const auto& test : host.tests) {
+        out.line(fmt::format("  {} {} ({:.0f} ms)",
+                             test.passed ? out.styled("passed", Style::good) : out.styled("failed", Style::bad),
+                             test.file, test.milliseconds));
+        if (!test.words.empty()) out.line(fmt::format("    {}", test.words));
+    }
     if (!host.trouble.empty()) out.line(fmt::format("  {} {}", out.styled("trouble:", Style::bad), host.trouble));
     if (!host.folder.empty()) out.line(fmt::format("  kept: {}", host.folder));
 }
@@ -75,12 +94,21 @@ Outcome run(Invocation& invocation) {
     const std::string temporary = invocation.variable("TMPDIR");
     settings.temporary = temporary.empty() ? "/tmp" : temporary;
     settings.keep = invocation.flag("keep");
+    settings.tests = invocation.flag("tests");
+    for (auto& card : space->cards)
+        if (!search::workspace_folders(*space, card).empty()) ask_host(invocation, card);
     if (invocation.flag("seconds")) settings.time_limit = invocation.values["seconds"].as<double>();
     auto trial = trial::run_trial(settings);
     if (!trial) return tl::unexpected(trial.error());
     Table rows{{"host", "module", "predicted_file", "picked_file", "predicted_position", "actual_position", "agrees"},
                {}};
     std::size_t modules = 0;
+    std::size_t tests = 0;
+    std::size_t failed = 0;
+    for (const auto& host : trial->hosts) {
+        tests += host.tests.size();
+        for (const auto& test : host.tests) failed += test.passed ? 0 : 1;
+    }
     for (const auto& host : trial->hosts)
         for (const auto& m : host.modules) {
             ++modules;
@@ -90,7 +118,7 @@ Outcome run(Invocation& invocation) {
         }
     auto print = leave_results(invocation, space->root, "trial", to_json(*trial), &rows);
     if (!print) return tl::unexpected(print.error());
-    const ExitStatus status = trial->agrees() ? fine : answer_is_no;
+    const ExitStatus status = trial->agrees() && trial->tests_pass() ? fine : answer_is_no;
     if (!*print) return status;
     Terminal& out = *invocation.terminal;
     for (std::size_t i = 0; i < trial->hosts.size(); ++i) {
@@ -102,8 +130,11 @@ Outcome run(Invocation& invocation) {
     if (modules == 0) {
         out.remark("there is nothing to load");
     } else {
-        out.remark(status == fine ? fmt::format("\n{} loaded as predicted", counted(modules, "module"))
-                                  : "\nthe trial differs from the prediction");
+        const std::string tested =
+            !settings.tests ? "" : fmt::format("; {} passed, {} failed", counted(tests - failed, "test"), failed);
+        out.remark((trial->agrees() ? fmt::format("\n{} loaded as predicted", counted(modules, "module"))
+                                    : "\nthe trial differs from the prediction") +
+                   tested);
     }
     return status;
 }
@@ -121,9 +152,10 @@ Command trial_command() {
         "Starts each host in an empty folder with a scrubbed environment and a time limit, loads the modules (with what\n"
         "they need) and compares the file picked, the order, the version and the members with what `locate`, `order`\n"
         "and `members` predict. Exit status 1 when anything differs, 3 when a host is not installed.\n\n"
-        "  envar trial\n  envar trial star_field --keep",
+        "  envar trial\n  envar trial --tests\n  envar trial star_field --keep",
         [](options::options_description_easy_init option) {
-            option("keep", "leave the folder that the host was started in")  //
+            option("tests", "run the modules' tests in their hosts too")   //
+                ("keep", "leave the folder that the host was started in")  //
                 ("seconds", options::value<double>()->value_name("S"), "time limit for each host; else the card's");
         },
         run};

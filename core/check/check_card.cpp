@@ -45,8 +45,8 @@ void one_file_a_place(const model::Card& card, Findings& findings) {
     };
     for (std::size_t i = 0; i < card.files.size(); ++i)
         for (std::size_t j = 0; j < i; ++j)
-            if (card.files[i].path == card.files[j].path && card.files[i].per_search == card.files[j].per_search &&
-                shared(card.files[i], card.files[j])) {
+            if (card.files[i].path == card.files[j].path &&
+                card.files[i].per_search() == card.files[j].per_search() && shared(card.files[i], card.files[j])) {
                 const std::string written = "\"" + card.files[i].path + "\"";
                 const std::size_t at = card.source.text().rfind(written);
                 const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + written.size()};

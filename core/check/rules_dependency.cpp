@@ -21,7 +21,7 @@ std::string unknown_hint(const Space& space, const Module& module, const std::st
     if (!hint.empty()) return hint;
     const model::Card* card = space.card(module.manifest.host.value);
     if (card != nullptr) {
-        const auto found = search::locate(wanted, {&space, card, {}, space.root, true});
+        const auto found = search::locate(wanted, {&space, card, {}, space.root, {}, true});
         if (found.chosen)
             return fmt::format("{} has it at {}: say origin = \"system\"", card->name.value, found.chosen->file);
     }

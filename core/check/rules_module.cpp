@@ -151,10 +151,10 @@ void members_in_source(const Facts& facts, Findings& findings) {
         }
         if (!module->sound) continue;  // a table with an error in it may be the one that lists it
         for (const members::FoundMember* member : comparison.not_listed)
-            findings.push_back(
-                scan.source.finding("EV702", member->span,
-                                    fmt::format("`{}` is exported, but the manifest does not list it", member->name),
-                                    "`envar members` compares the two"));
+            findings.push_back(scan.source_of(*member).finding(
+                "EV702", member->span,
+                fmt::format("`{}` is exported, but the manifest does not list it", member->name),
+                "`envar members` compares the two"));
     }
 }
 

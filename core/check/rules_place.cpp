@@ -44,9 +44,9 @@ void on_search_path(const Facts& facts, Findings& findings) {
     if (!space.document.valid) return;  // what a syntax error took away may be the very entry
     for (const Module& module : space.modules) {
         const Card* card = space.card(module.manifest.host.value);
-        if (card == nullptr || card->candidates.empty()) continue;
+        if (card == nullptr || (card->candidates.empty() && card->index.files.empty())) continue;
         if (!files::is_file(members::entry_file(module, *card))) continue;  // has its own finding
-        const auto found = search::locate(module.name(), {&space, card, {}, space.root, true});
+        const auto found = search::locate(module.name(), {&space, card, {}, space.root, {}, true});
         const auto inside = [&](const search::Choice& choice) { return lies_in(choice.file, module.folder); };
         if (found.chosen && inside(*found.chosen)) continue;
         if (std::any_of(found.shadowed.begin(), found.shadowed.end(), inside)) {

@@ -4,10 +4,13 @@
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
+#include <utility>
 
+#include "core/emit/block.hpp"
 #include "core/emit/values.hpp"
 #include "core/files/digest.hpp"
 #include "core/files/read.hpp"
+#include "core/search/naming.hpp"
 #include "core/search/search_path.hpp"
 #include "core/search/session.hpp"
 #include "core/text/template.hpp"
@@ -39,11 +42,30 @@ std::optional<Header> find_header(const std::string& content) {
     return Header{words.substr(space + 1), words.substr(0, space), end + 1};
 }
 
-text::Result<std::string> rendered(const model::Card& card, const model::CardFile& file,
-                                   const nlohmann::json& values) {
-    auto template_text = search::read_template(card, file.template_file);
-    if (!template_text) return template_text;
-    return text::render(*template_text, values, search::dialect_of(card));
+constexpr std::string_view block_name = "module";
+
+/// `file.wanted` is the block's body before and the whole file afterwards.
+text::Result<void> compare_block(GeneratedFile& file, const model::CardDialect& dialect) {
+    auto content = files::read_file(file.path, largest_generated);
+    const bool missing = !content && content.error().problem == files::ReadProblem::missing;
+    if (content) file.there = std::move(*content);
+    const std::string there = file.there.value_or("");
+    const auto block = find_block(there, block_name);
+    auto wanted = with_block(there, block_name, file.wanted, dialect);
+    const auto without = without_block(there, block_name);
+    if (!block || !wanted || !without) return tl::unexpected(block ? wanted.error() : block.error());
+    file.without = *without;
+    const std::string body = std::exchange(file.wanted, std::move(*wanted));
+    if (!missing && !file.there) {
+        file.drift = Drift::foreign;
+    } else if (block->state == BlockState::absent) {
+        file.drift = Drift::missing;
+    } else if (block->state == BlockState::edited) {
+        file.drift = Drift::edited;
+    } else {
+        file.drift = block->body == body ? Drift::current : Drift::stale;
+    }
+    return {};
 }
 
 void compare_with_disk(GeneratedFile& file, const std::string& name) {
@@ -89,7 +111,7 @@ class Surveyor {
             if (orphans_) find_orphans(module, module.folder, survey_.files.size(), 0);
             return;
         }
-        auto wanted = generated_files(module.manifest, *card, module.folder, space_.settings.name.value);
+        auto wanted = generated_files(module.manifest, *card, place_of(space_, *card, module.folder));
         if (!wanted) {
             survey_.findings.push_back(
                 card->source.finding("EV803", {}, wanted.error().message, wanted.error().hint));
@@ -97,7 +119,14 @@ class Surveyor {
         }
         const std::size_t first = survey_.files.size();
         for (GeneratedFile& file : *wanted) {
-            compare_with_disk(file, files::shown_path(file.path, module.folder));
+            if (!file.shared) compare_with_disk(file, files::shown_path(file.path, module.folder));
+            if (file.shared)
+                if (auto compared = compare_block(file, card->language); !compared) {
+                    survey_.findings.push_back(
+                        text::Source(files::shown_path(file.path, space_.root), file.there.value_or(""))
+                            .finding("EV504", {}, compared.error().message, compared.error().hint));
+                    continue;
+                }
             survey_.files.push_back(std::move(file));
         }
         if (orphans_) find_orphans(module, module.folder, first, 0);
@@ -125,14 +154,15 @@ class Surveyor {
         const auto folders = search::workspace_folders(space_, card);
         if (folders.empty() || !files::is_folder(folders.front())) return;
         for (const model::CardFile& file : card.files) {
-            if (!file.per_search || !file.generated) continue;
-            auto body = rendered(card, file, search_values(card, space_.settings.name.value));
+            if (!file.per_search() || !file.generated()) continue;
+            auto body = rendered(card, file, file.path, search_values(card, space_.settings.name.value),
+                                 {space_.root, folders.front(), folders.front(), {}});
             if (!body) {
                 survey_.findings.push_back(card.source.finding("EV803", {}, body.error().message, body.error().hint));
                 continue;
             }
             GeneratedFile generated{fs::path(folders.front()) / file.path, file.purpose, "",
-                                    with_header(card, file.path, *body),   std::nullopt, Drift::missing};
+                                    with_header(*card.dialect(file.dialect), file.path, *body)};
             compare_with_disk(generated, file.path);
             survey_.files.push_back(std::move(generated));
         }
@@ -164,31 +194,58 @@ std::string_view drift_name(Drift drift) {
     return "";
 }
 
-std::string with_header(const model::Card& card, const std::string& name, const std::string& body) {
-    return fmt::format("{0} Made by Envar from the manifest: change that and run `envar emit`.\n{0} {1}{2} {3}\n{4}",
-                       card.comment, digest_mark, files::sha256(body), name, body);
+std::string with_header(const model::CardDialect& dialect, const std::string& name, const std::string& body) {
+    const std::string end = dialect.comment_end.empty() ? "" : " " + dialect.comment_end;
+    return fmt::format(
+        "{0} Made by Envar from the manifest: change that and run `envar emit`.{1}\n{0} {2}{3} {4}{1}\n{5}",
+        dialect.comment, end, digest_mark, files::sha256(body), name, body);
+}
+
+Place place_of(const model::Space& space, const model::Card& card, const fs::path& folder) {
+    Place place{space.root, folder, folder.parent_path(), space.settings.name.value};
+    if (const auto folders = search::workspace_folders(space, card); !folders.empty()) place.search = folders.front();
+    return place;
+}
+
+text::Result<std::string> rendered(const model::Card& card, const model::CardFile& file, const std::string& path,
+                                   nlohmann::json values, const Place& place) {
+    if (!files::stays_inside(path))
+        return text::fail(text::FailureKind::answer_is_no, fmt::format("the path `{}` leaves the module", path),
+                          "mend the card");
+    if (card.dialect(file.dialect) == nullptr)
+        return text::fail(text::FailureKind::answer_is_no, fmt::format("the card has no dialect `{}`", file.dialect),
+                          "mend the card");
+    auto template_text = search::read_template(card, file.template_file);
+    if (!template_text) return template_text;
+    add_ways(values, place.folder / path, place);
+    return text::render(*template_text, values, search::dialect_of(card, file.dialect)).map_error([&](auto failure) {
+        failure.message = fmt::format("{}: {}", file.template_file, failure.message);
+        return failure;
+    });
 }
 
 Authorship authorship(const std::string& content, const std::string& name) {
     const auto header = find_header(content);
-    if (!header || header->name != name) return Authorship::foreign;
+    // Where comments have an end, it stands behind the name.
+    if (!header || (header->name != name && !header->name.starts_with(name + " "))) return Authorship::foreign;
     return files::sha256(std::string_view(content).substr(header->body)) == header->digest ? Authorship::untouched
                                                                                            : Authorship::edited;
 }
 
 text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& manifest, const model::Card& card,
-                                                         const fs::path& folder, const std::string& workspace) {
+                                                         const Place& place) {
     std::vector<GeneratedFile> generated;
-    const nlohmann::json values = module_values(manifest, card, workspace);
+    const nlohmann::json values = module_values(manifest, card, place);
     for (const model::CardFile& file : card.files) {
-        if (!file.generated || file.per_search) continue;
-        const std::string path = text::fill(file.path, {{"name", manifest.name.value}});
-        if (!files::stays_inside(path))
-            return text::fail(text::FailureKind::answer_is_no, fmt::format("the path `{}` leaves the module", path));
-        auto body = rendered(card, file, values);
+        if (file.ownership == model::Ownership::authored || file.scope != model::FileScope::module) continue;
+        const std::string path = text::fill(file.path, search::path_values(manifest, card));
+        auto body = rendered(card, file, path, values, place);
         if (!body) return tl::unexpected(body.error());
-        generated.push_back({folder / path, file.purpose, manifest.name.value, with_header(card, path, *body),
-                             std::nullopt, Drift::missing});
+        const model::CardDialect& dialect = *card.dialect(file.dialect);
+        GeneratedFile one{place.folder / path, file.purpose, manifest.name.value};
+        one.shared = file.ownership == model::Ownership::shared;
+        one.wanted = one.shared ? *body : with_header(dialect, path, *body);
+        generated.push_back(std::move(one));
     }
     return generated;
 }
@@ -212,7 +269,9 @@ files::Plan clean_plan(const Survey& survey, const fs::path& root, bool overwrit
     for (const GeneratedFile& file : survey.files) {
         const bool ours = file.drift == Drift::current || file.drift == Drift::stale || file.drift == Drift::orphan;
         if (ours || (overwrite && file.drift == Drift::edited))
-            plan.add({file.path, file.there, std::nullopt, "removed"});
+            plan.add({file.path, file.there,
+                      file.shared && !file.without.empty() ? std::optional(file.without) : std::nullopt,
+                      file.shared ? "without Envar's block" : "removed"});
     }
     return plan;
 }

@@ -5,10 +5,12 @@
 // a generated file from the file itself.
 #pragma once
 
+#include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
 #include <vector>
 
+#include "core/emit/values.hpp"
 #include "core/files/plan.hpp"
 #include "core/model/space.hpp"
 
@@ -19,7 +21,7 @@ enum class Drift {
     missing,
     stale,    // untouched, but the manifest has moved on
     edited,   // its digest does not fit: somebody changed it
-    foreign,  // a file that Envar did not make
+    foreign,  // a file that Envar did not make, or a block whose marks are torn
     orphan,   // made by Envar, untouched, and nothing asks for it any more
 };
 
@@ -28,10 +30,12 @@ enum class Drift {
 struct GeneratedFile {
     std::filesystem::path path;
     std::string purpose;
-    std::string module;                // empty: of a search folder
-    std::string wanted;                // the whole content, header included
-    std::optional<std::string> there;  // what lies there now
+    std::string module;                     // empty: of a search folder
+    std::string wanted = {};                // the whole content, header included
+    std::optional<std::string> there = {};  // what lies there now
     Drift drift = Drift::missing;
+    bool shared = false;       // only a block of it is Envar's; `wanted` is the file with that block
+    std::string without = {};  // of a shared file: what it is without the block
 };
 
 struct Survey {
@@ -46,9 +50,14 @@ struct Survey {
 
 /// The generated files of a module that is about to be, for a plan that makes it.
 [[nodiscard]] text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& manifest,
-                                                                       const model::Card& card,
-                                                                       const std::filesystem::path& folder,
-                                                                       const std::string& workspace);
+                                                                       const model::Card& card, const Place& place);
+
+/// Where a module's files lie and what they can speak of.
+[[nodiscard]] Place place_of(const model::Space& space, const model::Card& card, const std::filesystem::path& folder);
+
+/// A card's file rendered for the path given, relative to the module's folder.
+[[nodiscard]] text::Result<std::string> rendered(const model::Card& card, const model::CardFile& file,
+                                                 const std::string& path, nlohmann::json values, const Place& place);
 
 /// Writes what is missing or stale; edited files only with `overwrite`, foreign ones never.
 [[nodiscard]] files::Plan emit_plan(const Survey& survey, const std::filesystem::path& root, bool overwrite);
@@ -57,7 +66,8 @@ struct Survey {
 [[nodiscard]] files::Plan clean_plan(const Survey& survey, const std::filesystem::path& root, bool overwrite);
 
 /// Header and body of a generated file. `name` is its path relative to its owner's folder.
-[[nodiscard]] std::string with_header(const model::Card& card, const std::string& name, const std::string& body);
+[[nodiscard]] std::string with_header(const model::CardDialect& dialect, const std::string& name,
+                                      const std::string& body);
 
 /// How far a text is the work of Envar. `name` as above.
 enum class Authorship { untouched, edited, foreign };

@@ -2,44 +2,70 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/search/naming.hpp"
+#include "core/search/session.hpp"
 #include "core/text/names.hpp"
 #include "core/text/template.hpp"
+#include "core/versions/ranges.hpp"
 
 namespace envar::emit {
 namespace {
 
 using nlohmann::json;
 
-void mark_last(json& list) {
-    for (auto& item : list) item["last"] = false;
-    if (!list.empty()) list.back()["last"] = true;
+void mark_ends(json& list) {
+    for (auto& item : list) item["first"] = item["last"] = false;
+    if (list.empty()) return;
+    list.front()["first"] = true;
+    list.back()["last"] = true;
 }
 
-json parameter_values(const model::Member& member) {
+/// A default as the language writes it: numbers as they are, true and false in its own words, texts as strings.
+std::string literal(const model::Scalar& value, const model::Card& card) {
+    if (!value.given()) return {};
+    if (value.kind == model::NodeKind::integer || value.kind == model::NodeKind::number) return value.text;
+    if (value.kind == model::NodeKind::boolean && card.truth.size() == 2)
+        return card.truth[value.text == "true" ? 0 : 1];
+    return text::string_literal(search::dialect_of(card), value.text);
+}
+
+json parameter_values(const model::Member& member, const model::Card& card) {
     json list = json::array();
     for (const auto& p : member.parameters)
         list.push_back({{"name", p.name.value},
                         {"type", p.type},
                         {"summary", p.summary},
                         {"required", p.required},
-                        {"default", p.preset.text}});
-    mark_last(list);
+                        {"optional", !p.required},
+                        {"default", p.preset.text},
+                        {"default_literal", literal(p.preset, card)}});
+    mark_ends(list);
     return list;
 }
 
-json member_values(const model::Manifest& manifest) {
+json member_values(const model::Manifest& manifest, const model::Card& card) {
     json list = json::array();
     for (const auto& member : manifest.members)
         list.push_back({{"name", member.name.value},
                         {"kind", member.kind},
                         {"summary", member.summary},
                         {"returns", member.returns},
-                        {"parameters", parameter_values(member)}});
-    mark_last(list);
+                        {"has_parameters", !member.parameters.empty()},
+                        {"parameters", parameter_values(member, card)}});
+    mark_ends(list);
     return list;
 }
 
-json dependency_values(const model::Manifest& manifest) {
+json range_values(const versions::Requirement& requirement) {
+    json list = json::array();
+    for (const auto& range : versions::ranges_of(requirement))
+        list.push_back({{"least", versions::short_text(range.least)},
+                        {"limit", range.limit ? versions::short_text(*range.limit) : ""}});
+    mark_ends(list);
+    return list;
+}
+
+json dependency_values(const model::Manifest& manifest, const model::Card& card) {
     json list = json::array();
     for (const auto& d : manifest.dependencies) {
         const bool conditional = !d.when.platforms.empty() || !d.when.targets.empty();
@@ -48,41 +74,48 @@ json dependency_values(const model::Manifest& manifest) {
                         {"versions", d.versions.is_any() ? "any" : d.versions.text},
                         {"any", d.versions.is_any()},
                         {"optional", d.optional},
-                        {"public", d.is_public}});
+                        {"public", d.is_public},
+                        {"path", search::name_path(card, d.module.value)},
+                        {"ranges", range_values(d.versions)}});
     }
-    mark_last(list);
+    mark_ends(list);
     return list;
 }
 
 }  // namespace
 
-json module_values(const model::Manifest& manifest, const model::Card& card, const std::string& workspace) {
+json module_values(const model::Manifest& manifest, const model::Card& card, const Place& place) {
     const std::string& name = manifest.name.value;
     const std::string& declared = manifest.entry.file.value;
-    const auto form = [&](text::NameForm wanted) { return text::in_form(name, wanted); };
     json authors = json::array();
     for (const auto& author : manifest.authors) authors.push_back({{"author", author}});
-    return {{"name", name},
-            {"module", name},  // within lists, whose items have names of their own
-            {"name_kebab", form(text::NameForm::kebab)},
-            {"name_camel", form(text::NameForm::camel)},
-            {"name_pascal", form(text::NameForm::pascal)},
-            {"name_upper", form(text::NameForm::upper)},
-            {"version", manifest.version ? manifest.version->text() : ""},
-            {"host", card.name.value},
-            {"summary", manifest.summary},
-            {"license", manifest.license.value},
-            {"authors", authors},
-            {"entry", declared.empty() ? text::fill(card.entry_file, {{"name", name}}) : declared},
-            {"start", manifest.entry.start.value},
-            {"stop", manifest.entry.stop.value},
-            {"workspace", workspace},
-            {"dependencies", dependency_values(manifest)},
-            {"members", member_values(manifest)}};
+    json values = {
+        {"module", name},  // within lists, whose items have names of their own
+        {"host", card.name.value},
+        {"summary", manifest.summary},
+        {"license", manifest.license.value},
+        {"authors", authors},
+        {"entry", declared.empty() ? text::fill(card.entry_file, search::path_values(manifest, card)) : declared},
+        {"start", manifest.entry.start.value},
+        {"stop", manifest.entry.stop.value},
+        {"workspace", place.workspace},
+        {"dependencies", dependency_values(manifest, card)},
+        {"members", member_values(manifest, card)}};
+    for (const auto& [key, value] : search::path_values(manifest, card)) values[key] = value;
+    return values;
 }
 
 json search_values(const model::Card& card, const std::string& workspace) {
     return {{"workspace", workspace}, {"host", card.name.value}};
+}
+
+void add_ways(json& values, const std::filesystem::path& file, const Place& place) {
+    const auto way = [&](const std::filesystem::path& to) {
+        return to.empty() ? "." : to.lexically_relative(file.parent_path()).generic_string();
+    };
+    values["to_module"] = way(place.folder);
+    values["to_search"] = way(place.search);
+    values["to_workspace"] = way(place.root);
 }
 
 }  // namespace envar::emit

@@ -1,6 +1,7 @@
 // What templates can speak of: a module, its workspace and its host as one tree of values.
 #pragma once
 
+#include <filesystem>
 #include <nlohmann/json_fwd.hpp>
 #include <string>
 
@@ -8,14 +9,27 @@
 
 namespace envar::emit {
 
-/// name (also as module, and as name_kebab, name_camel, name_pascal, name_upper), version, host, summary, license,
-/// authors, entry, start, stop, workspace, dependencies (module, versions, optional, public, any, last), members
-/// (name, kind, summary, returns, parameters (name, type, summary, required, default, last), last).
+/// Whose files are written, and where they lie.
+struct Place {
+    std::filesystem::path root;    // of the workspace
+    std::filesystem::path folder;  // of the module
+    std::filesystem::path search;  // the host's first search folder, or the folder that the module is made in
+    std::string workspace;         // its name
+};
+
+/// name (also as module, and as name_snake, name_kebab, name_camel, name_pascal, name_upper, folder_name, path),
+/// version, host, summary, license, authors, entry, start, stop, workspace, dependencies (module, path, versions,
+/// optional, public, any, ranges (least, limit, last), last), members (name, kind, summary, returns, parameters
+/// (name, type, summary, required, optional, default, default_literal, first, last), has_parameters, first, last).
 /// Conditional dependencies are not in the list: what is written holds everywhere.
 [[nodiscard]] nlohmann::json module_values(const model::Manifest& manifest, const model::Card& card,
-                                           const std::string& workspace);
+                                           const Place& place);
 
 /// For files of a search folder: workspace, host.
 [[nodiscard]] nlohmann::json search_values(const model::Card& card, const std::string& workspace);
+
+/// Adds what depends on where the file lies: to_module, to_search and to_workspace, the ways from its folder to
+/// those, such as `../..`.
+void add_ways(nlohmann::json& values, const std::filesystem::path& file, const Place& place);
 
 }  // namespace envar::emit

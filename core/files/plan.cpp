@@ -30,6 +30,7 @@ const Change* Plan::find(const std::filesystem::path& path) const {
 std::string plan_diff(const Plan& plan) {
     std::string out;
     for (const Change& change : plan.changes) {
+        if (change.bookkeeping) continue;
         const std::string name = shown_path(change.path, plan.root);
         std::string diff =
             text::unified_diff(change.before.value_or(""), change.after.value_or(""),

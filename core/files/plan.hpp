@@ -7,21 +7,28 @@
 #include <filesystem>
 #include <optional>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/text/failure.hpp"
 
 namespace envar::files {
 
+/// Begins the marks of Envar's blocks in files of the user's. Outside a workspace only a file with such a mark is
+/// ever changed back, so that a journal which came with a workspace from elsewhere can do no harm there.
+inline constexpr std::string_view block_mark = "Envar's block";
+
 struct Change {
-    std::filesystem::path path;         // absolute, inside the plan's root
+    std::filesystem::path path;         // absolute, inside the plan's root unless `outside`
     std::optional<std::string> before;  // content the plan was made from; nothing: there must be no file
     std::optional<std::string> after;   // content to be; nothing: the file is removed
     std::string purpose;                // what the file is for, shown to the user
+    bool outside = false;               // a file that the user named, wherever it lies; its folder must exist
+    bool bookkeeping = false;           // Envar's own notes in `.envar`: not shown
 };
 
 struct Plan {
-    std::filesystem::path root;  // absolute; no change may lie outside
+    std::filesystem::path root;  // absolute; no other change may lie outside
     std::vector<Change> changes;
 
     /// Adds a change; a second one of the same path joins the first (its `after` wins).

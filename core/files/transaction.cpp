@@ -37,6 +37,7 @@ struct RecordedChange {
     fs::path path;       // absolute
     std::string before;  // digest, or empty: no file
     std::string after;
+    bool outside = false;
 };
 
 struct Record {
@@ -89,8 +90,10 @@ std::string digest_now(const fs::path& path) {
 std::string record_text(const Record& record) {
     json changes = json::array();
     for (const auto& change : record.changes)
-        changes.push_back(
-            {{"path", shown_path(change.path, record.root)}, {"before", change.before}, {"after", change.after}});
+        changes.push_back({{"path", shown_path(change.path, record.root)},
+                           {"before", change.before},
+                           {"after", change.after},
+                           {"outside", change.outside}});
     json folders = json::array();
     for (const auto& folder : record.made_folders) folders.push_back(shown_path(folder, record.root));
     const json whole = {{"command", record.entry.command},
@@ -116,8 +119,9 @@ std::optional<Record> read_record(const fs::path& root, const RecordName& name) 
     record.undoes = whole.value("undoes", std::size_t{0});
     for (const auto& change : whole["changes"]) {
         const std::string path = change.value("path", "");
-        if (!stays_inside(path)) return std::nullopt;
-        record.changes.push_back({root / path, change.value("before", ""), change.value("after", "")});
+        const bool outside = change.value("outside", false) && fs::path(path).is_absolute();
+        if (!outside && !stays_inside(path)) return std::nullopt;
+        record.changes.push_back({root / path, change.value("before", ""), change.value("after", ""), outside});
         record.entry.files.push_back(path);
     }
     for (const auto& folder : whole.value("folders", json::array()))
@@ -133,6 +137,12 @@ void remove_made_folders(const Record& record) {
     for (auto it = record.made_folders.rbegin(); it != record.made_folders.rend(); ++it) ::rmdir(it->c_str());
 }
 
+/// See block_mark.
+bool has_block(const fs::path& path) {
+    const auto content = read_file(path, largest_file);
+    return content && content->find(block_mark) != std::string::npos;
+}
+
 /// Puts the old content of every changed file back. With `move`, the journal's copies are used up, which
 /// needs no space on a full disk. Files that hold neither the old nor the new content are left alone.
 Result<void> restore(const Record& record, bool move) {
@@ -140,6 +150,7 @@ Result<void> restore(const Record& record, bool move) {
         const RecordedChange& change = record.changes[i];
         discard_staged(change.path);
         if (change.before == change.after || digest_now(change.path) != change.after) continue;
+        if (change.outside && !has_block(change.path)) continue;
         if (change.before.empty()) {
             if (::unlink(change.path.c_str()) != 0 && errno != ENOENT)
                 return fail(FailureKind::machine_failed,
@@ -191,7 +202,7 @@ void prune(const fs::path& root) {
 
 Result<void> verify_unchanged(const Plan& plan) {
     for (const Change& change : plan.changes) {
-        if (!resolves_inside(change.path.parent_path(), plan.root))
+        if (!change.outside && !resolves_inside(change.path.parent_path(), plan.root))
             return fail(FailureKind::machine_failed,
                         fmt::format("`{}` lies outside the workspace through a link", change.path.string()),
                         "replace the link by a folder, or start a workspace there");
@@ -219,9 +230,9 @@ Result<Record> open_record(const Plan& plan, const RecordLabel& label, std::size
     record.entry.time = label.time;
     record.folder = record_folder(plan.root, record.entry.number, "open");
     for (const Change& change : plan.changes) {
-        record.changes.push_back({change.path, digest_of(change.before), digest_of(change.after)});
-        for (fs::path at = change.path.parent_path(); change.after && at != plan.root && !is_there(at);
-             at = at.parent_path())
+        record.changes.push_back({change.path, digest_of(change.before), digest_of(change.after), change.outside});
+        for (fs::path at = change.path.parent_path();
+             change.after && !change.outside && at != plan.root && !is_there(at); at = at.parent_path())
             if (std::find(record.made_folders.begin(), record.made_folders.end(), at) == record.made_folders.end())
                 record.made_folders.push_back(at);
     }
@@ -240,7 +251,8 @@ Result<Record> open_record(const Plan& plan, const RecordLabel& label, std::size
 Result<void> carry_out(const Plan& plan) {
     for (const Change& change : plan.changes) {
         if (!change.after) continue;
-        if (auto made = make_folders(change.path.parent_path()); !made) return tl::unexpected(made.error());
+        if (!change.outside)
+            if (auto made = make_folders(change.path.parent_path()); !made) return tl::unexpected(made.error());
         if (auto staged = stage_file(change.path, *change.after); !staged) return staged;
     }
     for (const Change& change : plan.changes) {
@@ -257,7 +269,8 @@ Result<void> carry_out(const Plan& plan) {
 /// Folders that removing files has left empty go too, up to the root.
 void remove_empty_folders(const Plan& plan) {
     for (const Change& change : plan.changes)
-        for (fs::path at = change.path.parent_path(); !change.after && at != plan.root; at = at.parent_path())
+        for (fs::path at = change.path.parent_path(); !change.after && !change.outside && at != plan.root;
+             at = at.parent_path())
             if (::rmdir(at.c_str()) != 0) break;
 }
 
@@ -267,6 +280,10 @@ Result<Plan> with_links_followed(Plan plan) {
         if (!link_target(change.path)) continue;
         std::error_code error;
         const fs::path real = fs::canonical(change.path, error);
+        if (change.outside && !error) {
+            change.path = real;
+            continue;
+        }
         if (error || !change.before || !resolves_inside(real, plan.root))
             return fail(FailureKind::machine_failed,
                         fmt::format("`{}` is a link that does not stay inside the workspace",
@@ -294,6 +311,12 @@ Result<Record> undoable(const fs::path& root) {
                 FailureKind::answer_is_no,
                 fmt::format("`{}` was changed after `{}`", shown_path(change.path, root), record->entry.command),
                 "nothing was taken back, so that your change is not lost; move the file away first");
+    for (const auto& change : record->changes)
+        if (change.outside && !has_block(change.path))
+            return fail(
+                FailureKind::answer_is_no,
+                fmt::format("`{}` lies outside the workspace and holds nothing of Envar's", change.path.string()),
+                "it is left alone");
     return *record;
 }
 
@@ -380,7 +403,7 @@ Result<Plan> undo_plan(const fs::path& root) {
     if (!record) return tl::unexpected(record.error());
     Plan plan{root, {}};
     for (std::size_t i = 0; i < record->changes.size(); ++i) {
-        Change change{record->changes[i].path, std::nullopt, std::nullopt, ""};
+        Change change{record->changes[i].path, std::nullopt, std::nullopt, "", record->changes[i].outside};
         if (!record->changes[i].after.empty()) {
             auto now = read_or_fail(change.path, largest_file);
             if (!now) return tl::unexpected(now.error());

@@ -45,12 +45,11 @@ text::Result<std::string> with_folder(const model::Space& space, std::string con
 text::Result<void> add_search_files(const model::Space& space, const model::Card& card, const fs::path& folder,
                                     files::Plan& plan) {
     for (const auto& file : card.files) {
-        if (!file.per_search || !file.generated || files::is_there(folder / file.path)) continue;
-        auto body = search::read_template(card, file.template_file).and_then([&](const std::string& text) {
-            return text::render(text, emit::search_values(card, space.settings.name.value), search::dialect_of(card));
-        });
+        if (!file.per_search() || !file.generated() || files::is_there(folder / file.path)) continue;
+        auto body = emit::rendered(card, file, file.path, emit::search_values(card, space.settings.name.value),
+                                   {space.root, folder, folder, {}});
         if (!body) return tl::unexpected(body.error());
-        plan.add({folder / file.path, std::nullopt, emit::with_header(card, file.path, *body),
+        plan.add({folder / file.path, std::nullopt, emit::with_header(*card.dialect(file.dialect), file.path, *body),
                   file.purpose + " (generated)"});
     }
     return {};
@@ -58,27 +57,28 @@ text::Result<void> add_search_files(const model::Space& space, const model::Card
 
 }  // namespace
 
-text::Result<void> register_module(const model::Space& space, const model::Card& card, const fs::path& folder,
+text::Result<void> register_module(const model::Space& space, const model::Card& card, const fs::path& search_folder,
                                    files::Plan& plan) {
     if (!space.document.valid)
         return text::fail(text::FailureKind::answer_is_no,
                           fmt::format("{} has syntax errors", space.document.source.file()),
                           "nothing was written; `envar check` shows them");
-    const std::string parent = files::shown_path(folder.parent_path(), space.root);
+    const std::string parent = files::shown_path(search_folder, space.root);
+    const bool looked_up = !card.candidates.empty() || !card.index.files.empty();
     const std::string& before = space.document.source.text();
     auto content = with_folder(space, before, parent);
     if (!content) return tl::unexpected(content.error());
     const auto folders = search::workspace_folders(space, card);
-    const bool found = std::find(folders.begin(), folders.end(), folder.parent_path().string()) != folders.end();
-    if (!found && !card.candidates.empty()) {
+    const bool found = std::find(folders.begin(), folders.end(), search_folder.string()) != folders.end();
+    if (!found && looked_up) {
         const model::SearchFolder entry{{card.name.value, {}}, {parent, {}}, {}};
         const model::Field& list = model::search_list();
         *content = model::append_element(*content, list.key, model::assignments_of(*list.fields, &entry));
     }
     if (*content != before)
         plan.add({space.root / model::workspace_file_name, before, *content, "knows where the module lies"});
-    const fs::path first = folders.empty() ? folder.parent_path() : fs::path(folders.front());
-    return card.candidates.empty() ? text::Result<void>{} : add_search_files(space, card, first, plan);
+    const fs::path first = folders.empty() ? search_folder : fs::path(folders.front());
+    return !looked_up ? text::Result<void>{} : add_search_files(space, card, first, plan);
 }
 
 }  // namespace envar::life

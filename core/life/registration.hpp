@@ -9,9 +9,9 @@
 
 namespace envar::life {
 
-/// Adds to the plan what is needed so that the host of `card` finds a module in `folder`; nothing when it
-/// does already.
+/// Adds to the plan what is needed so that the host of `card` finds modules in `search_folder`; nothing when
+/// it does already.
 [[nodiscard]] text::Result<void> register_module(const model::Space& space, const model::Card& card,
-                                                 const std::filesystem::path& folder, files::Plan& plan);
+                                                 const std::filesystem::path& search_folder, files::Plan& plan);
 
 }  // namespace envar::life

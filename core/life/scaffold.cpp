@@ -6,11 +6,16 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "core/emit/authored.hpp"
+#include "core/emit/block.hpp"
 #include "core/emit/generated.hpp"
 #include "core/emit/values.hpp"
 #include "core/files/read.hpp"
+#include "core/life/refresh.hpp"
 #include "core/life/registration.hpp"
+#include "core/life/signature.hpp"
 #include "core/model/schema.hpp"
+#include "core/search/naming.hpp"
 #include "core/search/session.hpp"
 #include "core/text/names.hpp"
 #include "core/text/template.hpp"
@@ -38,11 +43,12 @@ class Scaffold {
                            .and_then([&] { return check_name(); })
                            .and_then([&] { return find_place(); })
                            .and_then([&] { return check_settings(); })
+                           .and_then([&] { return check_members(); })
                            .and_then([&] { return check_depends(); });
         if (!checked) return tl::unexpected(checked.error());
         plan_.root = space_.root;
         model::add_schemas(plan_);
-        return add_files().and_then([&] { return register_module(space_, *card_, folder_, plan_); }).map([&] {
+        return add_files().and_then([&] { return register_module(space_, *card_, search_folder_, plan_); }).map([&] {
             return std::move(plan_);
         });
     }
@@ -98,7 +104,6 @@ class Scaffold {
         return {};
     }
 
-    /// Members with a name that the host's language does not take are refused here, the rest is the file's.
     Result<void> find_place() {
         std::string parent = order_.folder;
         if (parent.empty()) {
@@ -109,25 +114,75 @@ class Scaffold {
         }
         if (!files::stays_inside(parent))
             return refuse(fmt::format("the folder `{}` lies outside the workspace", parent), "modules lie inside it");
-        folder_ = (space_.root / parent / order_.name).lexically_normal();
+        model::Manifest named;
+        named.name.value = order_.name;
+        named.version = versions::parse_version(order_.version, card_->scheme);
+        const std::string own = text::fill(card_->module_folder, search::path_values(named, *card_));
+        if (!files::stays_inside(own) || own.find("{{") != std::string::npos)
+            return refuse(fmt::format("the card puts modules into `{}`, which is no folder", own), "mend the card");
+        folder_ = (space_.root / parent / own).lexically_normal();
+        search_folder_ = (space_.root / parent).lexically_normal();
         if (files::is_there(folder_) && !files::list_folder(folder_).empty())
             return refuse(fmt::format("the folder `{}` is there already", files::shown_path(folder_, space_.root)),
                           "nothing was written; choose another name or another --in");
         return {};
     }
 
-    Result<void> check_settings() const {
+    Result<void> check_settings() {
+        std::map<std::string, std::string> own;
         for (const auto& [key, value] : order_.settings) {
             const auto known = scaffold_settings();
-            if (std::find(known.begin(), known.end(), key) != known.end()) continue;
-            return fail(FailureKind::wrong_usage, fmt::format("there is no setting `{}`", key),
-                        fmt::format("there are: {}", fmt::join(known, ", ")));
+            if (std::find(known.begin(), known.end(), key) == known.end()) own.emplace(key, value);
         }
+        const model::Blueprint& blueprint = *card_->blueprint(blueprint_);
+        auto settings = emit::blueprint_settings(blueprint, own, order_.name);
+        if (!settings) {
+            auto failure = settings.error();
+            if (failure.hint.empty())
+                failure.hint = fmt::format("there are: {}", fmt::join(all_settings(blueprint), ", "));
+            return tl::unexpected(std::move(failure));
+        }
+        settings_ = std::move(*settings);
+        return {};
+    }
+
+    static std::vector<std::string> all_settings(const model::Blueprint& blueprint) {
+        std::vector<std::string> names = scaffold_settings();
+        for (const auto& setting : blueprint.settings) names.push_back(setting.name);
+        std::sort(names.begin(), names.end());
+        return names;
+    }
+
+    Result<void> check_members() {
         const re2::RE2 pattern(card_->member_pattern, re2::RE2::Quiet);
-        for (const auto& member : order_.members)
-            if (!card_->member_pattern.empty() && pattern.ok() && !re2::RE2::FullMatch(member, pattern))
-                return refuse(fmt::format("`{}` is no member name for {}", member, order_.host),
-                              fmt::format("did you mean `{}`?", text::in_form(member, text::NameForm::snake)));
+        const auto check = [&](const std::string& name, std::string_view what) -> Result<void> {
+            if (card_->member_pattern.empty() || !pattern.ok() || re2::RE2::FullMatch(name, pattern)) return {};
+            return refuse(fmt::format("`{}` is no {} for {}", name, what, order_.host),
+                          fmt::format("did you mean `{}`?", text::in_form(name, text::NameForm::snake)));
+        };
+        for (const auto& text : order_.members) {
+            auto member = parse_signature(text);
+            if (!member) return tl::unexpected(member.error());
+            if (auto fine = check(member->name.value, "member name"); !fine) return fine;
+            for (const auto& parameter : member->parameters)
+                if (auto fine = check(parameter.name.value, "parameter name"); !fine) return fine;
+            for (const auto& other : members_)
+                if (other.name.value == member->name.value)
+                    return refuse(fmt::format("the member `{}` is asked for twice", other.name.value),
+                                  "name it once");
+            member->summary = fmt::format("What {} does, in one sentence.", member->name.value);
+            members_.push_back(std::move(*member));
+        }
+        if (!members_.empty()) return {};
+        const model::Blueprint& blueprint = *card_->blueprint(blueprint_);
+        const std::string& usual = blueprint.member.empty() ? card_->usual_member : blueprint.member;
+        if (usual.empty()) return {};
+        model::Member& member = members_.emplace_back();
+        model::Manifest named;
+        named.name.value = order_.name;
+        member.name.value = text::fill(usual, search::path_values(named, *card_));
+        member.kind = blueprint.kind;
+        member.summary = "Tells the module's name and version.";
         return {};
     }
 
@@ -169,26 +224,18 @@ class Scaffold {
         manifest.license.value = setting("license", "");
         if (const std::string author = setting("author", ""); !author.empty()) manifest.authors = {author};
         manifest.identity = order_.identity;
-        manifest.entry.file.value = text::fill(card_->entry_file, {{"name", order_.name}});
+        manifest.version = versions::parse_version(order_.version, card_->scheme);
+        manifest.entry.file.value = text::fill(card_->entry_file, search::path_values(manifest, *card_));
         for (const auto& text : order_.depends) {
             const auto named = versions::split_named_requirement(text);
             model::Dependency& dependency = manifest.dependencies.emplace_back();
             dependency.module.value = named.name;
             dependency.versions = *versions::parse_requirement(named.versions);
         }
-        for (const auto& name : member_names()) {
-            model::Member& member = manifest.members.emplace_back();
-            member.name.value = name;
-            member.summary = order_.members.empty() ? "Tells the module's name and version."
-                                                    : fmt::format("What {} does, in one sentence.", name);
-        }
+        manifest.members = members_;
+        for (auto& path : emit::test_paths(manifest, *card_, blueprint_, settings_))
+            manifest.tests.files.push_back({std::move(path), {}});
         return manifest;
-    }
-
-    [[nodiscard]] std::vector<std::string> member_names() const {
-        if (!order_.members.empty()) return order_.members;
-        if (card_->usual_member.empty()) return {};
-        return {text::fill(card_->usual_member, {{"name", order_.name}})};
     }
 
     Result<void> add_files() {
@@ -202,24 +249,28 @@ class Scaffold {
             model::read_manifest(model::parse_document(text::Source(std::string(model::manifest_name), text)),
                                  findings, [&](std::string_view) { return card_->scheme; });
         if (!findings.empty()) return refuse(findings.front().message, findings.front().hint);
-        const auto values = emit::module_values(manifest, *card_, space_.settings.name.value);
-        for (const auto& file : card_->files) {
-            if (file.generated || file.per_search) continue;
-            const auto& wanted = file.blueprints;
-            if (!wanted.empty() && std::find(wanted.begin(), wanted.end(), blueprint_) == wanted.end()) continue;
-            auto body = search::read_template(*card_, file.template_file).and_then([&](const std::string& t) {
-                return text::render(t, values, search::dialect_of(*card_));
-            });
-            if (!body) return tl::unexpected(body.error());
-            const std::string path = text::fill(file.path, {{"name", order_.name}});
-            if (!files::stays_inside(path))
-                return refuse(fmt::format("the path `{}` leaves the module", path), "mend the card");
-            plan_.add({folder_ / path, std::nullopt, *body, file.purpose + " (yours)"});
+        emit::Place place = emit::place_of(space_, *card_, folder_);
+        if (search::workspace_folders(space_, *card_).empty()) place.search = search_folder_;
+        FirstWritten first{blueprint_, settings_, text, {}};
+        auto authored = emit::authored_files(manifest, *card_, blueprint_, settings_, place);
+        if (!authored) return tl::unexpected(authored.error());
+        for (auto& file : *authored) {
+            plan_.add({folder_ / file.path, std::nullopt, file.body, file.purpose + " (yours)"});
+            first.files[file.path] = std::move(file.body);
         }
-        auto generated = emit::generated_files(manifest, *card_, folder_, space_.settings.name.value);
+        auto generated = emit::generated_files(manifest, *card_, place);
         if (!generated) return tl::unexpected(generated.error());
-        for (auto& file : *generated)
-            plan_.add({file.path, std::nullopt, file.wanted, file.purpose + " (generated)"});
+        for (auto& file : *generated) {
+            auto wanted = file.shared ? emit::with_block("", "module", file.wanted, card_->language)
+                                      : Result<std::string>(file.wanted);
+            if (!wanted) return tl::unexpected(wanted.error());
+            plan_.add({file.path, std::nullopt, *wanted,
+                       file.purpose + (file.shared ? " (yours, with a block of Envar's)" : " (generated)")});
+        }
+        files::Change record{first_written_file(space_.root, order_.identity), std::nullopt,
+                             first_written_text(first), "what was first written, for --refresh"};
+        record.bookkeeping = true;
+        plan_.add(std::move(record));
         return {};
     }
 
@@ -227,7 +278,10 @@ class Scaffold {
     const ScaffoldOrder& order_;
     const Card* card_ = nullptr;
     std::string blueprint_;
+    std::map<std::string, std::string> settings_;  // of the blueprint
+    std::vector<model::Member> members_;
     fs::path folder_;
+    fs::path search_folder_;
     files::Plan plan_;
 };
 

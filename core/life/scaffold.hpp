@@ -17,13 +17,13 @@ struct ScaffoldOrder {
     std::string blueprint;  // empty: the card's first
     std::string version = "0.1.0";
     std::string folder;                           // relative to the workspace; empty: the host's first search folder
-    std::vector<std::string> members;             // empty: one that tells the module's name
+    std::vector<std::string> members;             // signature.hpp; empty: one that tells the module's name
     std::vector<std::string> depends;             // "NAME REQUIREMENT"
-    std::map<std::string, std::string> settings;  // summary, license, author
+    std::map<std::string, std::string> settings;  // summary, license, author, the blueprint's own
     std::string identity;                         // a fresh UUID
 };
 
-/// Settings that `--set` takes.
+/// Settings that `--set` takes for every blueprint.
 [[nodiscard]] std::vector<std::string> scaffold_settings();
 
 /// The plan, or why there can be none: an unknown host, blueprint or dependency, a name that the host cannot

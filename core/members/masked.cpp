@@ -47,9 +47,9 @@ class Masker {
     }
 
     bool line_comment() {
-        if (!starts(text_, at_, card_.comment)) return false;
+        if (!starts(text_, at_, card_.language.comment)) return false;
         // A mark of one character counts only where a word begins: `${#list}` and `a#b` hold no comment.
-        if (card_.comment.size() == 1 && at_ > 0 &&
+        if (card_.language.comment.size() == 1 && at_ > 0 &&
             std::string_view(" \t\n;()").find(text_[at_ - 1]) == std::string_view::npos)
             return false;
         const std::size_t end = std::min(text_.find('\n', at_), text_.size());
@@ -65,7 +65,8 @@ class Masker {
             return true;
         }
         if (quote != '"' && quote != '\'') return false;
-        const bool raw_singles = !card_.string_marks.empty() && card_.string_marks.front() == "'";  // as in shells
+        const bool raw_singles =
+            !card_.language.string_marks.empty() && card_.language.string_marks.front() == "'";  // as in shells
         const bool escapes = quote == '"' || !raw_singles;
         std::size_t end = at_ + 1;
         while (end < text_.size() && text_[end] != quote) end += escapes && text_[end] == '\\' ? 2 : 1;

@@ -9,6 +9,8 @@
 
 #include "core/files/read.hpp"
 #include "core/members/masked.hpp"
+#include "core/search/naming.hpp"
+#include "core/text/glob.hpp"
 #include "core/text/template.hpp"
 
 namespace envar::members {
@@ -84,6 +86,8 @@ struct Patterns::Compiled {
     std::vector<std::pair<std::unique_ptr<re2::RE2>, std::unique_ptr<re2::RE2>>> nesting;
     std::unique_ptr<re2::RE2> internal;
     std::unique_ptr<re2::RE2> table;
+    std::unique_ptr<re2::RE2> exports;
+    int export_group = 0;
 };
 
 Patterns::Patterns(const model::Card& card) : compiled_(std::make_unique<Compiled>()) {
@@ -91,6 +95,12 @@ Patterns::Patterns(const model::Card& card) : compiled_(std::make_unique<Compile
         if (auto compiled = compile_member(member)) compiled_->members.push_back(std::move(*compiled));
     for (const auto& [open, close] : card.nesting) compiled_->nesting.emplace_back(compile(open), compile(close));
     compiled_->internal = compile(card.internal_pattern);
+    if (!card.export_pattern.empty()) compiled_->exports = compile("(?m)" + card.export_pattern);
+    if (compiled_->exports) {
+        const auto& groups = compiled_->exports->NamedCapturingGroups();
+        const auto found = groups.find("names");
+        compiled_->export_group = found == groups.end() ? 0 : found->second;
+    }
     if (!card.table_pattern.empty()) compiled_->table = compile("(?m)" + card.table_pattern);
 }
 
@@ -119,10 +129,44 @@ class Scanner {
             depth = std::max<std::ptrdiff_t>(0, depth + change_of_depth(line));
             at = end + 1;
         }
+        keep_exported();
+        for (FoundMember& member : found_) member.file = source_.file();
         return std::move(found_);
     }
 
   private:
+    /// Where the text has a list of what is exported, nothing else counts; `*` in a name stands for any text.
+    void keep_exported() {
+        if (!patterns_.exports || patterns_.export_group == 0) return;
+        std::vector<std::string> names;
+        std::vector<re2::StringPiece> groups(static_cast<std::size_t>(patterns_.exports->NumberOfCapturingGroups()) +
+                                             1);
+        std::size_t at = 0;
+        // The places are those of the code; the names may stand in strings, so they are read from the text itself.
+        while (at <= code_.size() && patterns_.exports->Match(piece(code_), at, code_.size(), re2::RE2::UNANCHORED,
+                                                              groups.data(), static_cast<int>(groups.size()))) {
+            const auto& list = groups[static_cast<std::size_t>(patterns_.export_group)];
+            if (list.data() != nullptr)
+                add_names(source_.text().substr(static_cast<std::size_t>(list.data() - code_.data()), list.size()),
+                          names);
+            at = static_cast<std::size_t>(groups[0].data() - code_.data()) +
+                 std::max<std::size_t>(1, groups[0].size());
+            has_exports_ = true;
+        }
+        if (!has_exports_) return;
+        const text::Globs exported(names);
+        std::erase_if(found_, [&](const FoundMember& member) { return !exported.match(member.name); });
+    }
+
+    static void add_names(const std::string& list, std::vector<std::string>& names) {
+        constexpr std::string_view between = " \t\r\n\"',;()[]{}";
+        for (std::size_t at = list.find_first_not_of(between); at != std::string::npos;) {
+            const std::size_t end = std::min(list.find_first_of(between, at), list.size());
+            names.emplace_back(list.substr(at, end - at));
+            at = list.find_first_not_of(between, end);
+        }
+    }
+
     [[nodiscard]] std::ptrdiff_t change_of_depth(std::string_view line) const {
         std::ptrdiff_t change = 0;
         for (const auto& [open, close] : patterns_.nesting) {
@@ -169,8 +213,10 @@ class Scanner {
         for (std::size_t above = number - 1; above > 0; --above) {
             std::string_view line = source_.line(above);
             line.remove_prefix(std::min(line.find_first_not_of(" \t"), line.size()));
-            if (card_.comment.empty() || line.substr(0, card_.comment.size()) != card_.comment) break;
-            line.remove_prefix(std::min(line.find_first_not_of(card_.comment + " \t"), line.size()));
+            if (card_.language.comment.empty() ||
+                line.substr(0, card_.language.comment.size()) != card_.language.comment)
+                break;
+            line.remove_prefix(std::min(line.find_first_not_of(card_.language.comment + " \t"), line.size()));
             summary = line;
         }
         return summary;
@@ -181,15 +227,75 @@ class Scanner {
     const Patterns::Compiled& patterns_;
     std::string code_;
     std::string table_;
+    bool has_exports_ = false;
     std::set<std::string> seen_;
     std::vector<FoundMember> found_;
 };
+
+/// The files that a part names, sorted. The entry file is one of them only where files are members and the manifest
+/// declares one of its name.
+std::vector<std::filesystem::path> part_files(const model::Module& module, const model::Card& card,
+                                              const model::LanguagePart& part) {
+    const std::string pattern = text::fill(part.files, search::path_values(module.manifest, card));
+    const std::size_t slash = pattern.rfind('/');
+    const std::filesystem::path folder =
+        slash == std::string::npos ? module.folder : module.folder / pattern.substr(0, slash);
+    const text::Globs glob({slash == std::string::npos ? pattern : pattern.substr(slash + 1)});
+    const auto entry = entry_file(module, card);
+    const bool own = part.named && std::any_of(module.manifest.members.begin(), module.manifest.members.end(),
+                                               [&](const auto& m) { return m.name.value == entry.stem().string(); });
+    std::vector<std::filesystem::path> out;
+    for (const auto& name : files::list_folder(folder)) {
+        const auto path = folder / name;
+        if (name.front() == '.' || !glob.match(name) || (path == entry && !own)) continue;
+        if (files::is_file(path) && files::resolves_inside(path, module.folder)) out.push_back(path);
+    }
+    return out;
+}
+
+/// What a file of one member says of it: the definition of that name, else the first one.
+FoundMember named_member(const text::Source& source, const std::string& name, std::vector<FoundMember> defined) {
+    FoundMember member;
+    const auto own =
+        std::find_if(defined.begin(), defined.end(), [&](const FoundMember& m) { return m.name == name; });
+    if (own != defined.end()) {
+        member = *own;
+    } else if (!defined.empty()) {
+        member = defined.front();
+    }
+    member.name = name;
+    if (member.kind.empty()) member.kind = "function";
+    if (member.line == 0) member.line = 1;
+    member.file = source.file();
+    return member;
+}
+
+void add_part(const std::filesystem::path& path, const model::LanguagePart& part, const model::Card& card,
+              const std::filesystem::path& root, const Patterns& patterns, Scan& scan) {
+    auto content = files::read_file(path, largest_source);
+    if (!content) return;
+    text::Source source(files::shown_path(path, root), std::move(*content));
+    std::vector<FoundMember> found = Scanner(source, card, patterns.compiled()).run();
+    if (part.named) {
+        const std::string name = path.stem().string();
+        const auto& internal = patterns.compiled().internal;
+        if (internal && re2::RE2::FullMatch(name, *internal)) return;
+        found = {named_member(source, name, std::move(found))};
+    }
+    for (FoundMember& member : found) {
+        const bool known = std::any_of(scan.members.begin(), scan.members.end(),
+                                       [&](const FoundMember& m) { return m.name == member.name; });
+        if (!known) scan.members.push_back(std::move(member));
+    }
+    scan.parts.push_back(std::move(source));
+}
 
 }  // namespace
 
 std::filesystem::path entry_file(const model::Module& module, const model::Card& card) {
     const std::string& declared = module.manifest.entry.file.value;
-    return module.folder / (declared.empty() ? text::fill(card.entry_file, {{"name", module.name()}}) : declared);
+    return module.folder /
+           (declared.empty() ? text::fill(card.entry_file, search::path_values(module.manifest, card)) : declared);
 }
 
 Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root) {
@@ -203,8 +309,25 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     auto content = files::read_file(file, largest_source);
     result.readable = content.has_value();
     result.source = text::Source(files::shown_path(file, root), content ? std::move(*content) : std::string());
-    if (result.readable) result.members = Scanner(result.source, card, patterns.compiled()).run();
+    if (!result.readable) return result;
+    result.members = Scanner(result.source, card, patterns.compiled()).run();
+    for (const auto& part : card.parts)
+        for (const auto& path : part_files(module, card, part)) add_part(path, part, card, root, patterns, result);
+    std::erase_if(result.members,
+                  [&](const FoundMember& member) { return is_handle(member.name, module.manifest, card); });
     return result;
+}
+
+bool is_handle(const std::string& name, const model::Manifest& manifest, const model::Card& card) {
+    if (!card.by_name || name != manifest.name.value) return false;
+    return std::none_of(manifest.members.begin(), manifest.members.end(),
+                        [&](const model::Member& member) { return member.name.value == name; });
+}
+
+const text::Source& Scan::source_of(const FoundMember& member) const {
+    const auto found = std::find_if(parts.begin(), parts.end(),
+                                    [&](const text::Source& part) { return part.file() == member.file; });
+    return found == parts.end() ? source : *found;
 }
 
 Comparison compare(const model::Manifest& manifest, const Scan& scan) {

@@ -1,4 +1,4 @@
-// Members and imports as they stand in a module's entry file, found by the patterns of its card.
+// Members as they stand in a module's entry file and in the parts that its card knows, found by patterns.
 #pragma once
 
 #include <filesystem>
@@ -16,13 +16,17 @@ struct FoundMember {
     std::size_t line = 0;
     std::vector<std::string> parameters;
     std::string summary;  // first line of the comment above
-    text::Span span;      // of the name
+    text::Span span;      // of the name, in `file`
+    std::string file;     // relative to the workspace
 };
 
 struct Scan {
     text::Source source;  // the entry file, relative to the workspace
     bool readable = false;
-    std::vector<FoundMember> members;  // in order of the source, without internal ones
+    std::vector<text::Source> parts;   // further files that bring members
+    std::vector<FoundMember> members;  // in order of the sources, without internal ones
+
+    [[nodiscard]] const text::Source& source_of(const FoundMember& member) const;
 };
 
 /// The card's patterns, compiled: make one for all modules of a host.
@@ -46,6 +50,9 @@ class Patterns {
 [[nodiscard]] Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root);
 [[nodiscard]] Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
                         const Patterns& patterns);
+
+/// Whether the name is only what the module is loaded by, and no member of it.
+[[nodiscard]] bool is_handle(const std::string& name, const model::Manifest& manifest, const model::Card& card);
 
 /// Names that the manifest declares and the source does not have, and the other way about.
 struct Comparison {

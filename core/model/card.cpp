@@ -1,6 +1,26 @@
 #include "core/model/card.hpp"
 
+#include <algorithm>
+
 namespace envar::model {
+
+const CardDialect* Card::dialect(std::string_view wanted) const {
+    if (wanted.empty()) return &language;
+    const auto found =
+        std::find_if(dialects.begin(), dialects.end(), [&](const auto& d) { return d.name == wanted; });
+    return found == dialects.end() ? nullptr : &*found;
+}
+
+const Blueprint* Card::blueprint(std::string_view wanted) const {
+    const auto found =
+        std::find_if(blueprints.begin(), blueprints.end(), [&](const auto& b) { return b.name == wanted; });
+    return found == blueprints.end() ? nullptr : &*found;
+}
+
+bool Card::belongs(const CardFile& file, std::string_view blueprint) {
+    return file.blueprints.empty() ||
+           std::find(file.blueprints.begin(), file.blueprints.end(), blueprint) != file.blueprints.end();
+}
 
 SchemeOf schemes_of(const std::vector<Card>& cards) {
     return [&cards](std::string_view host) {

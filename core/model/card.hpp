@@ -18,30 +18,94 @@ namespace envar::model {
 
 inline constexpr std::string_view card_suffix = ".host.toml";
 
+/// What an entry of a search variable is: a folder, a pattern with a mark for the name, or a folder that is an
+/// element of a list with blanks between, in which a backslash or braces take the special meaning away.
+enum class EntryForm { folders, templates, list };
+
+/// Where a host's own entries come when the variable is set: behind what it holds, only where it says so with
+/// `defaults_mark`, or nowhere.
+enum class DefaultEntries { behind, mark, none };
+
 /// An environment variable that holds a search path.
 struct SearchVariable {
     std::string name;
     std::string separator = ":";
-    bool templates = false;     // entries are patterns with `mark` for the name, not folders
+    EntryForm form = EntryForm::folders;
     std::string mark = "?";     // stands for the name in a template entry
     std::string cannot_hold;    // characters that no entry can contain
     std::string when_unset;     // what to put behind new entries when the variable is not set
     std::string defaults_mark;  // an entry that the host replaces by its defaults, such as an empty one
     std::string instead_of;     // a further variable that counts only while this one is not set
+    DefaultEntries defaults = DefaultEntries::behind;
+    bool empty_is_here = false;   // an empty entry stands for the present folder; else it is passed over
+    bool empty_is_unset = false;  // an empty value counts as none
+    bool own_shell_only = false;  // only the shell itself sets it; handed over by the environment it does harm
 };
+
+/// How a host that keeps lists of its modules in files finds them.
+struct SearchIndex {
+    std::vector<std::string> files;  // in an entry's folder; '*' stands for the name of a folder
+    std::string pattern;             // RE2 with the groups `name`, `version` and `file`, relative to the list
+};
+
+/// How the real host is asked for the entries that it has by itself: it prints one a line.
+struct SearchAsk {
+    std::vector<std::string> arguments;
+    std::string input;  // given on standard input
+};
+
+/// Whose a file is: written once and then the user's; Envar's for good; or the user's with one block of Envar's.
+enum class Ownership { authored, generated, shared };
+
+/// How often a file is written: once a module, once in the host's first search folder, once a member.
+enum class FileScope { module, search, member };
 
 struct CardFile {
     std::string path;  // Mustache; relative to the module's folder, or to the search folder
     std::string template_file;
-    bool generated = false;
-    bool per_search = false;              // once in the first search folder of the host, not once a module
+    Ownership ownership = Ownership::authored;
+    FileScope scope = FileScope::module;
     std::string purpose;                  // shown to the user
-    std::vector<std::string> blueprints;  // authored files only; empty: all
+    std::vector<std::string> blueprints;  // empty: all
+    std::string dialect;                  // name of the dialect it is written in; empty: the card's language
+    bool test = false;                    // a test, which the manifest lists
+
+    [[nodiscard]] bool generated() const { return ownership == Ownership::generated; }
+    [[nodiscard]] bool per_search() const { return scope == FileScope::search; }
+};
+
+/// What a blueprint can be told with `--set`, besides what every module has.
+struct BlueprintSetting {
+    std::string name;
+    std::string preset;  // Mustache
+    std::string help;
+    std::string pattern;  // RE2 of the whole value; empty: any text
 };
 
 struct Blueprint {
     std::string name;
     std::string summary;
+    std::string member;  // Mustache; the member of a new module for which none is given; empty: the layout's
+    std::string kind = "function";
+    std::vector<BlueprintSetting> settings;
+};
+
+/// Source files besides the entry file that bring members.
+struct LanguagePart {
+    std::string files;   // relative to the module's folder, with '*'
+    bool named = false;  // the file's name is the member's; else its text defines members as an entry file does
+};
+
+/// How text looks in one language that a card's templates write.
+struct CardDialect {
+    std::string name;
+    std::string comment;                    // starts a comment
+    std::string comment_end;                // ends it; empty: the end of the line does
+    std::string doc_comment;                // starts the first line of documentation
+    std::vector<std::string> string_marks;  // what opens and what closes a string; empty: none
+    Pairs escapes;                          // within a string, first match wins
+    Pairs comment_escapes;                  // within a comment
+    Pairs prose_escapes;                    // within a block of documentation
 };
 
 /// How exported members are recognised: a pattern over one line of code at nesting depth 0.
@@ -61,6 +125,7 @@ struct Card {
     versions::Scheme scheme = versions::Scheme::semantic;  // of its modules' versions
     std::vector<std::string> programs;                     // the first one found is used
     std::vector<std::string> version_arguments;
+    std::string version_input;  // on standard input
     Word version_pattern;
     std::string package;  // Debian package that brings the host
 
@@ -70,7 +135,8 @@ struct Card {
     std::string form;
     std::vector<std::string> reserved;
 
-    std::string entry_file;  // Mustache
+    std::string module_folder = "{{folder_name}}";  // Mustache; where a new module goes within its search folder
+    std::string entry_file;                         // Mustache
     std::string extension;
     std::string usual_member;  // Mustache with `name`: the member of a new module for which none is given
 
@@ -79,21 +145,30 @@ struct Card {
     std::vector<std::string> candidates;  // Mustache with `path`; in the host's order
     bool folder_counts = false;           // a folder where a file is expected is taken, and loading fails
     std::vector<std::string> defaults;    // entries in the form of the variable's own
+    bool defaults_asked = false;          // the host itself told them
+    SearchAsk ask;
+    std::string inside;         // each module's own subfolder of this name is an entry; empty: the search folder is
+    bool script_first = false;  // the folder of the script that is run, else the present one, comes before all
+    bool highest = false;       // the highest version counts, and only among equals the first
+    std::string compiled;       // Mustache with `file`: taken instead of the file when it is newer
+    SearchIndex index;
 
     std::vector<std::string> phases;
     bool hooks = false;
+    bool by_name = false;  // the member of a module's own name loads it, and is a member only where the manifest says
 
-    std::string comment;                    // starts a comment that ends with the line
-    std::string doc_comment;                // starts documentation
-    std::vector<std::string> string_marks;  // what opens and what closes a string; empty: none
-    Pairs escapes;                          // within a string, first match wins
-    Pairs long_comments;                    // open, close
-    Pairs long_strings;                     // open, close
-    Pairs nesting;                          // patterns of words that open and close a block
+    CardDialect language;               // the language that modules are written in; its name is empty
+    std::vector<CardDialect> dialects;  // further ones, of descriptors
+    Pairs long_comments;                // open, close
+    Pairs long_strings;                 // open, close
+    Pairs nesting;                      // patterns of words that open and close a block
     std::vector<MemberPattern> members;
     std::string table_pattern;     // RE2, group 1: the name of the table that members are put into
     std::string internal_pattern;  // members of such names are nobody else's business
     std::string import_pattern;    // RE2 with the group `name`
+    std::vector<std::string> truth = {"true", "false"};  // as the language writes them
+    std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none
+    std::vector<LanguagePart> parts;
 
     std::vector<CardFile> files;
     std::vector<Blueprint> blueprints;
@@ -101,9 +176,18 @@ struct Card {
     std::vector<std::string> trial_arguments;  // Mustache with `probe`
     std::string trial_probe;                   // template file
     std::int64_t trial_seconds = 10;
+    Pairs trial_environment;                  // further variables
+    std::vector<std::string> test_arguments;  // Mustache with `file` and `runner`; empty: it runs no tests
+    std::string test_runner;                  // template of a file that is run around each test
 
     std::string session_template;  // of a shell: how search variables are set
-    std::string notice;            // how a running host takes up a change
+    std::string notice;            // how a running host takes up a new or changed module
+    std::string notice_variables;  // how it takes up a changed search variable
+
+    [[nodiscard]] const CardDialect* dialect(std::string_view name) const;  // null: there is none of that name
+    [[nodiscard]] const Blueprint* blueprint(std::string_view name) const;
+    /// Whether the blueprint writes the file.
+    [[nodiscard]] static bool belongs(const CardFile& file, std::string_view blueprint);
 };
 
 [[nodiscard]] const Fields& card_fields();

@@ -11,8 +11,9 @@ const Fields search_variable_table = {
      .bound = at<&SearchVariable::name>()},
     {.key = "separator", .type = Type::line, .preset = "\":\"", .help = "stands between its entries",
      .example = "\";\"", .bound = at<&SearchVariable::separator>()},
-    {.key = "form", .type = Type::word, .values = {"folders", "templates"}, .preset = "\"folders\"",
-     .help = "what an entry is", .example = "\"templates\"", .bound = at<&SearchVariable::templates>()},
+    {.key = "form", .type = Type::word, .values = {"folders", "templates", "list"}, .preset = "\"folders\"",
+     .help = "what an entry is: a folder, a pattern, or an element of a list with backslashes before what is special",
+     .example = "\"templates\"", .bound = at<&SearchVariable::form>()},
     {.key = "mark", .type = Type::line, .preset = "\"?\"", .help = "stands for the name in a template",
      .example = "\"?\"", .bound = at<&SearchVariable::mark>()},
     {.key = "cannot_hold", .type = Type::line, .preset = "\"\"", .help = "characters that an entry cannot contain",
@@ -26,6 +27,35 @@ const Fields search_variable_table = {
     {.key = "instead_of", .type = Type::line, .preset = "\"\"",
      .help = "variable that counts only while this one is not set", .example = "\"LUA_PATH\"",
      .bound = at<&SearchVariable::instead_of>()},
+    {.key = "defaults", .type = Type::word, .values = {"behind", "mark", "none"}, .preset = "\"behind\"",
+     .help = "where the host's own entries come when the variable is set: behind, only at `defaults_mark`, or nowhere",
+     .example = "\"mark\"", .bound = at<&SearchVariable::defaults>()},
+    {.key = "empty_entry", .type = Type::word, .values = {"dropped", "here"}, .preset = "\"dropped\"",
+     .help = "what an entry without text stands for: nothing, or the present folder", .example = "\"here\"",
+     .bound = at<&SearchVariable::empty_is_here>()},
+    {.key = "empty_value", .type = Type::word, .values = {"set", "unset"}, .preset = "\"set\"",
+     .help = "unset: an empty value counts as if the variable were not there", .example = "\"unset\"",
+     .bound = at<&SearchVariable::empty_is_unset>()},
+    {.key = "reach", .type = Type::word, .values = {"environment", "shell"}, .preset = "\"environment\"",
+     .help = "shell: only the shell's own session sets it, as handing it over does harm", .example = "\"shell\"",
+     .bound = at<&SearchVariable::own_shell_only>()},
+};
+
+const Fields search_index_table = {
+    {.key = "files", .type = Type::texts, .required = true,
+     .help = "where the lists lie in an entry's folder; `*` stands for any folder", .example = "[\"*/index.txt\"]",
+     .bound = at<&SearchIndex::files>()},
+    {.key = "pattern", .type = Type::pattern, .required = true,
+     .help = "a line of a list, with the groups `name`, `version` and `file`",
+     .example = "'^(?P<name>\\w+) (?P<version>\\S+) (?P<file>\\S+)'", .bound = at<&SearchIndex::pattern>()},
+};
+
+const Fields search_ask_table = {
+    {.key = "arguments", .type = Type::texts, .required = true,
+     .help = "arguments with which the program prints its own entries, one a line",
+     .example = "[\"-e\", \"print(package.path)\"]", .bound = at<&SearchAsk::arguments>()},
+    {.key = "input", .type = Type::text, .preset = "\"\"", .help = "what it is given on standard input",
+     .example = "\"puts $auto_path\"", .bound = at<&SearchAsk::input>()},
 };
 
 const Fields language_member_table = {
@@ -54,6 +84,8 @@ const Fields host_table = {
      .bound = at<&Card::programs>()},
     {.key = "version_arguments", .type = Type::texts, .preset = "[]", .help = "what makes it tell its version",
      .example = "[\"-v\"]", .bound = at<&Card::version_arguments>()},
+    {.key = "version_input", .type = Type::line, .preset = "\"\"", .help = "what it is given on standard input for that",
+     .example = "\"puts [info patchlevel]\"", .bound = at<&Card::version_input>()},
     {.key = "version_pattern", .type = Type::pattern, .help = "where the version stands in the answer",
      .example = "'Lua (\\d+\\.\\d+\\.\\d+)'", .bound = at<&Card::version_pattern>()},
     {.key = "package", .type = Type::line, .help = "Debian package that brings it", .example = "\"lua5.4\"",
@@ -77,6 +109,9 @@ const Fields naming_table = {
 const Fields layout_table = {
     {.key = "entry", .type = Type::inner_path, .help = "the usual entry file (Mustache)", .example = "\"init.lua\"",
      .bound = at<&Card::entry_file>()},
+    {.key = "folder", .type = Type::inner_path, .preset = "\"{{folder_name}}\"",
+     .help = "where a new module goes within its search folder (Mustache with name, folder_name and version)",
+     .example = "\"{{folder_name}}/{{version}}\"", .bound = at<&Card::module_folder>()},
     {.key = "extension", .type = Type::line, .help = "how source files end", .example = "\".lua\"",
      .bound = at<&Card::extension>()},
     {.key = "member", .type = Type::line, .help = "the member of a new module for which none is given (Mustache)",
@@ -99,6 +134,23 @@ const Fields search_table = {
      .example = "[{ name = \"LUA_PATH\" }]",
      .bound = within<&Card::variables>(),
      .fields = &search_variable_table},
+    {.key = "inside", .type = Type::inner_path,
+     .help = "the host looks only right inside its folders: this subfolder of each module is an entry of its own",
+     .example = "\"functions\"", .bound = at<&Card::inside>()},
+    {.key = "script_folder", .type = Type::word, .values = {"ignored", "first"}, .preset = "\"ignored\"",
+     .help = "first: the folder of the script that is run (without one: the present folder) comes before all entries",
+     .example = "\"first\"", .bound = at<&Card::script_first>()},
+    {.key = "choose", .type = Type::word, .values = {"first", "highest"}, .preset = "\"first\"",
+     .help = "which of several is taken: the first, or the highest version and among equals the first",
+     .example = "\"highest\"", .bound = at<&Card::highest>()},
+    {.key = "compiled", .type = Type::line, .help = "what is taken instead of a file when it is newer (Mustache with `file`)",
+     .example = "\"{{file}}.zwc\"", .bound = at<&Card::compiled>()},
+    {.key = "index", .type = Type::table, .help = "lists by which the host finds its modules, instead of candidates",
+     .example = "{ files = [\"*/index.txt\"], pattern = '^(?P<name>\\w+) (?P<version>\\S+) (?P<file>\\S+)' }",
+     .bound = within<&Card::index>(), .fields = &search_index_table},
+    {.key = "ask", .type = Type::table, .help = "how the host is asked for the entries that it has by itself",
+     .example = "{ arguments = [\"-e\", \"print(package.path)\"] }", .bound = within<&Card::ask>(),
+     .fields = &search_ask_table},
 };
 
 const Fields load_table = {
@@ -106,18 +158,74 @@ const Fields load_table = {
      .example = "[\"early\", \"main\", \"late\"]", .bound = at<&Card::phases>()},
     {.key = "hooks", .type = Type::boolean, .preset = "false", .help = "true: start and stop members are called",
      .example = "true", .bound = at<&Card::hooks>()},
+    {.key = "by_name", .type = Type::boolean, .preset = "false",
+     .help = "true: what has a module's own name loads it, and is a member only where the manifest says so",
+     .example = "true", .bound = at<&Card::by_name>()},
 };
 
-const Fields language_table = {
-    {.key = "comment", .type = Type::line, .help = "starts a comment that ends with the line", .example = "\"--\"",
-     .bound = at<&Card::comment>()},
+const Fields language_part_table = {
+    {.key = "files", .type = Type::inner_path, .required = true,
+     .help = "which files, relative to the module's folder, with `*`", .example = "\"functions/*.lua\"",
+     .bound = at<&LanguagePart::files>()},
+    {.key = "members", .type = Type::word, .values = {"defined", "named"}, .preset = "\"defined\"",
+     .help = "defined: in the file's text; named: the file's name is the member's", .example = "\"named\"",
+     .bound = at<&LanguagePart::named>()},
+};
+
+/// A binding to a member of CardDialect: of the dialect itself, or of the one that `Of` is in the card.
+template <auto Of, auto Member>
+constexpr Binding within_dialect() {
+    if constexpr (std::is_null_pointer_v<decltype(Of)>) {
+        return at<Member>();
+    } else {
+        Binding binding;
+        binding.set = [](void* owner, const Field& field, const Node& value) {
+            at<Member>().set(&(static_cast<Card*>(owner)->*Of), field, value);
+        };
+        binding.get = [](const void* owner, const Field& field) {
+            return at<Member>().get(&(static_cast<const Card*>(owner)->*Of), field);
+        };
+        return binding;
+    }
+}
+
+/// What a card's language and its further dialects both have.
+template <auto Of>
+Fields dialect_rows(Fields rows) {
+    const Fields common = {
+    {.key = "comment", .type = Type::line, .help = "starts a comment", .example = "\"--\"",
+     .bound = within_dialect<Of, &CardDialect::comment>()},
+    {.key = "comment_end", .type = Type::line, .help = "ends a comment; left out: the end of the line does",
+     .example = "\"-->\"", .bound = within_dialect<Of, &CardDialect::comment_end>()},
     {.key = "doc_comment", .type = Type::line,
      .help = "starts the first line of documentation; left out: the same as comment", .example = "\"---\"",
-     .bound = at<&Card::doc_comment>()},
+     .bound = within_dialect<Of, &CardDialect::doc_comment>()},
     {.key = "string", .type = Type::texts, .help = "opens and closes a string in templates",
-     .example = "['\"', '\"']", .bound = at<&Card::string_marks>()},
+     .example = "['\"', '\"']", .bound = within_dialect<Of, &CardDialect::string_marks>()},
     {.key = "escapes", .type = Type::pairs, .preset = "[]", .help = "what is replaced within such a string",
-     .example = "[['\\', '\\\\'], ['\"', '\\\"']]", .bound = at<&Card::escapes>()},
+     .example = "[['\\', '\\\\'], ['\"', '\\\"']]", .bound = within_dialect<Of, &CardDialect::escapes>()},
+    {.key = "comment_escapes", .type = Type::pairs, .preset = "[]", .help = "what is replaced within a comment",
+     .example = "[['--', '- -']]", .bound = within_dialect<Of, &CardDialect::comment_escapes>()},
+    {.key = "prose_escapes", .type = Type::pairs, .preset = "[]",
+     .help = "what is replaced within a block of documentation", .example = "[['<', 'E<lt>']]",
+     .bound = within_dialect<Of, &CardDialect::prose_escapes>()},
+    };
+    rows.insert(rows.end(), common.begin(), common.end());
+    return rows;
+}
+
+/// Two lists of rows as one table.
+Fields joined(Fields first, const Fields& second) {
+    first.insert(first.end(), second.begin(), second.end());
+    return first;
+}
+
+const Fields dialect_table = dialect_rows<nullptr>({
+    {.key = "name", .type = Type::name, .required = true, .help = "what files call it", .example = "\"xml\"",
+     .bound = at<&CardDialect::name>()},
+});
+
+const Fields language_table = joined(dialect_rows<&Card::language>({}), {
     {.key = "long_comments", .type = Type::pairs, .preset = "[]",
      .help = "comments over several lines: how they open and close", .example = "[['--[[', ']]']]",
      .bound = at<&Card::long_comments>()},
@@ -133,11 +241,19 @@ const Fields language_table = {
      .bound = at<&Card::internal_pattern>()},
     {.key = "import", .type = Type::pattern, .help = "a line that loads another module, group `name`",
      .example = "'require \"(?P<name>\\w+)\"'", .bound = at<&Card::import_pattern>()},
+    {.key = "truth", .type = Type::texts, .preset = "[\"true\", \"false\"]",
+     .help = "true and false as the language writes them", .example = "[\"#t\", \"#f\"]", .bound = at<&Card::truth>()},
+    {.key = "export", .type = Type::pattern,
+     .help = "a list of what is exported, group `names`; where there is one, nothing else counts",
+     .example = "'__all__ = \\[(?P<names>[^\\]]*)'", .bound = at<&Card::export_pattern>()},
     {.key = "member", .type = Type::tables, .help = "how a member's definition looks",
      .example = "[{ pattern = 'function (?P<name>\\w+)' }]",
      .bound = within<&Card::members>(),
      .fields = &language_member_table},
-};
+    {.key = "part", .type = Type::tables, .help = "source files besides the entry file that bring members",
+     .example = "[{ files = \"functions/*.lua\", members = \"named\" }]", .bound = within<&Card::parts>(),
+     .fields = &language_part_table},
+});
 
 const Fields file_table = {
     {.key = "path", .type = Type::inner_path, .required = true,
@@ -145,16 +261,31 @@ const Fields file_table = {
      .bound = at<&CardFile::path>()},
     {.key = "template", .type = Type::inner_path, .required = true, .help = "its template, relative to the card",
      .example = "\"about.lua.mustache\"", .bound = at<&CardFile::template_file>()},
-    {.key = "ownership", .type = Type::word, .required = true, .values = {"authored", "generated"},
-     .help = "authored: written once, then the user's; generated: Envar's for good", .example = "\"generated\"",
-     .bound = at<&CardFile::generated>()},
-    {.key = "scope", .type = Type::word, .values = {"module", "search"}, .preset = "\"module\"",
-     .help = "module: one a module; search: one in the host's first search folder", .example = "\"search\"",
-     .bound = at<&CardFile::per_search>()},
+    {.key = "ownership", .type = Type::word, .required = true, .values = {"authored", "generated", "shared"},
+     .help = "authored: written once, then the user's; generated: Envar's for good; shared: the user's, but for a block",
+     .example = "\"generated\"", .bound = at<&CardFile::ownership>()},
+    {.key = "scope", .type = Type::word, .values = {"module", "search", "member"}, .preset = "\"module\"",
+     .help = "module: one a module; search: one in the host's first search folder; member: one a member",
+     .example = "\"search\"", .bound = at<&CardFile::scope>()},
+    {.key = "dialect", .type = Type::line, .help = "the dialect that it is written in; left out: the card's language",
+     .example = "\"xml\"", .bound = at<&CardFile::dialect>()},
+    {.key = "test", .type = Type::boolean, .preset = "false",
+     .help = "true: a test, which the manifest of a new module lists", .example = "true", .bound = at<&CardFile::test>()},
     {.key = "purpose", .type = Type::line, .required = true, .help = "what the file is for",
      .example = "\"name and version, for the code to read\"", .bound = at<&CardFile::purpose>()},
     {.key = "blueprints", .type = Type::names, .preset = "[]", .help = "blueprints that write it; left out: all",
      .example = "[\"library\"]", .bound = at<&CardFile::blueprints>()},
+};
+
+const Fields blueprint_setting_table = {
+    {.key = "name", .type = Type::name, .required = true, .help = "its name, in `--set NAME=VALUE` and in templates",
+     .example = "\"part\"", .bound = at<&BlueprintSetting::name>()},
+    {.key = "default", .type = Type::line, .preset = "\"\"", .help = "its value when none is given (Mustache with `name`)",
+     .example = "\"catalogue\"", .bound = at<&BlueprintSetting::preset>()},
+    {.key = "help", .type = Type::line, .required = true, .help = "what it decides", .example = "\"name of the part\"",
+     .bound = at<&BlueprintSetting::help>()},
+    {.key = "pattern", .type = Type::pattern, .help = "what a value must look like as a whole",
+     .example = "'[a-z_]+'", .bound = at<&BlueprintSetting::pattern>()},
 };
 
 const Fields blueprint_table = {
@@ -162,6 +293,14 @@ const Fields blueprint_table = {
      .bound = at<&Blueprint::name>()},
     {.key = "summary", .type = Type::line, .required = true, .help = "what one gets",
      .example = "\"a module in one file\"", .bound = at<&Blueprint::summary>()},
+    {.key = "member", .type = Type::line,
+     .help = "the member of a new module for which none is given (Mustache with `name`); left out: the layout's",
+     .example = "\"{{name}}\"", .bound = at<&Blueprint::member>()},
+    {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class"},
+     .preset = "\"function\"", .help = "what that member is", .example = "\"command\"", .bound = at<&Blueprint::kind>()},
+    {.key = "setting", .type = Type::tables, .help = "what else it can be told",
+     .example = "[{ name = \"part\", default = \"catalogue\", help = \"name of the part\" }]",
+     .bound = within<&Blueprint::settings>(), .fields = &blueprint_setting_table},
 };
 
 const Fields trial_table = {
@@ -173,6 +312,13 @@ const Fields trial_table = {
      .bound = at<&Card::trial_probe>()},
     {.key = "seconds", .type = Type::integer, .preset = "10", .help = "time limit", .example = "10",
      .bound = at<&Card::trial_seconds>()},
+    {.key = "environment", .type = Type::pairs, .preset = "[]", .help = "further variables that the host is given",
+     .example = "[[\"LUA_INIT\", \"\"]]", .bound = at<&Card::trial_environment>()},
+    {.key = "test_arguments", .type = Type::texts, .preset = "[]",
+     .help = "arguments of the program that run one test (Mustache with `file` and `runner`)",
+     .example = "[\"{{file}}\"]", .bound = at<&Card::test_arguments>()},
+    {.key = "test_runner", .type = Type::inner_path, .help = "template of a script that is run around each test",
+     .example = "\"runner.zsh.mustache\"", .bound = at<&Card::test_runner>()},
 };
 
 const Fields session_table = {
@@ -184,6 +330,9 @@ const Fields notice_table = {
     {.key = "modules", .type = Type::line, .required = true,
      .help = "what to do so that a running host sees a new or changed module", .example = "\"restart the program\"",
      .bound = at<&Card::notice>()},
+    {.key = "variables", .type = Type::line,
+     .help = "what to do so that a running host sees a changed search variable", .example = "\"restart the program\"",
+     .bound = at<&Card::notice_variables>()},
 };
 
 const Fields card_table = {
@@ -199,6 +348,9 @@ const Fields card_table = {
      .bound = same<Card>(), .fields = &load_table},
     {.key = "language", .type = Type::table, .help = "what the language's text looks like",
      .example = "{ comment = \"--\" }", .bound = same<Card>(), .fields = &language_table},
+    {.key = "dialect", .type = Type::tables, .help = "how text looks in a further language that files are written in",
+     .example = "[{ name = \"xml\", comment = \"<!--\", comment_end = \"-->\" }]", .bound = within<&Card::dialects>(),
+     .fields = &dialect_table},
     {.key = "file", .type = Type::tables, .help = "a file that Envar writes",
      .example = "[{ path = \"about.lua\", template = \"about.lua.mustache\", ownership = \"generated\", "
                 "purpose = \"name and version, for the code to read\" }]",

@@ -5,6 +5,7 @@
 #include <poll.h>
 #include <signal.h>
 #include <spawn.h>
+#include <sys/mman.h>
 #include <sys/wait.h>
 #include <unistd.h>
 
@@ -53,9 +54,13 @@ std::vector<char*> pointers(std::vector<std::string>& words) {
 /// Everything posix_spawn needs, released at the end.
 class SpawnSettings {
   public:
-    SpawnSettings(const fs::path& folder, const Pipe& output, const Pipe& errors) {
+    SpawnSettings(const fs::path& folder, int input, const Pipe& output, const Pipe& errors) {
         posix_spawn_file_actions_init(&actions);
-        posix_spawn_file_actions_addopen(&actions, 0, "/dev/null", O_RDONLY, 0);
+        if (input >= 0) {
+            posix_spawn_file_actions_adddup2(&actions, input, 0);
+        } else {
+            posix_spawn_file_actions_addopen(&actions, 0, "/dev/null", O_RDONLY, 0);
+        }
         posix_spawn_file_actions_adddup2(&actions, output.write_end, 1);
         posix_spawn_file_actions_adddup2(&actions, errors.write_end, 2);
         posix_spawn_file_actions_addchdir_np(&actions, folder.c_str());
@@ -78,6 +83,20 @@ class SpawnSettings {
     posix_spawn_file_actions_t actions = {};
     posix_spawnattr_t attributes = {};
 };
+
+/// A file in memory with this content, to be read from its begin; -1 when there is none to make.
+int memory_file(const std::string& content) {
+    if (content.empty()) return -1;
+    const int file = ::memfd_create("input", MFD_CLOEXEC);
+    if (file < 0) return -1;
+    for (std::size_t at = 0; at < content.size();) {
+        const ssize_t written = ::write(file, content.data() + at, content.size() - at);
+        if (written <= 0) break;
+        at += static_cast<std::size_t>(written);
+    }
+    ::lseek(file, 0, SEEK_SET);
+    return file;
+}
 
 /// Collects both streams until they end or the deadline passes.
 class Collector {
@@ -135,13 +154,15 @@ text::Result<Outcome> run(const Command& command) {
     std::vector<std::string> arguments = command.arguments;
     std::vector<std::string> variables;
     for (const auto& [name, value] : command.environment) variables.push_back(fmt::format("{}={}", name, value));
-    const SpawnSettings settings(command.folder, output, errors);
+    int input = memory_file(command.input);
+    const SpawnSettings settings(command.folder, input, output, errors);
     const auto start = Clock::now();
     const auto deadline = start + std::chrono::duration_cast<Clock::duration>(
                                       std::chrono::duration<double>(command.time_limit_seconds));
     pid_t process = 0;
     const int code = ::posix_spawn(&process, arguments.at(0).c_str(), &settings.actions, &settings.attributes,
                                    pointers(arguments).data(), pointers(variables).data());
+    Pipe::close_end(input);
     if (code != 0)
         return text::fail(text::FailureKind::machine_failed,
                           fmt::format("cannot start `{}`: {}", arguments.at(0), std::strerror(code)));

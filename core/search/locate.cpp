@@ -1,11 +1,14 @@
 #include "core/search/locate.hpp"
 
 #include <fmt/format.h>
+#include <re2/re2.h>
 #include <unistd.h>
 
 #include <algorithm>
+#include <memory>
 
 #include "core/files/read.hpp"
+#include "core/search/naming.hpp"
 #include "core/text/names.hpp"
 #include "core/text/template.hpp"
 
@@ -14,10 +17,57 @@ namespace {
 
 namespace fs = std::filesystem;
 
-std::string with_name(std::string pattern, const std::string& path) {
-    for (std::size_t at = pattern.find('?'); at != std::string::npos; at = pattern.find('?', at + path.size()))
-        pattern.replace(at, 1, path);
+constexpr std::size_t largest_index = std::size_t{1} << 20U;
+
+std::string with_mark(std::string pattern, char mark, const std::string& text) {
+    for (std::size_t at = pattern.find(mark); at != std::string::npos; at = pattern.find(mark, at + text.size()))
+        pattern.replace(at, 1, text);
     return pattern;
+}
+
+/// A version as hosts that choose by it compare: numbers between dots, `a` (alpha) and `b` (beta) below what has
+/// neither at their place. Empty when it is none.
+std::vector<long long> comparable(const std::string& version) {
+    std::vector<long long> parts;
+    std::string digits;
+    for (const char c : version + ".") {
+        if (c >= '0' && c <= '9' && digits.size() < 18) {
+            digits += c;
+            continue;
+        }
+        if (digits.empty() || (c != '.' && c != 'a' && c != 'b')) return {};
+        parts.push_back(std::stoll(digits));
+        if (c != '.') parts.push_back(c == 'a' ? -2 : -1);
+        digits.clear();
+    }
+    while (!parts.empty() && parts.back() == 0) parts.pop_back();
+    parts.push_back(0);
+    return parts;
+}
+
+/// Whether the host prefers `a` to `b`: what is stable, then what is higher.
+bool preferred(const std::string& a, const std::string& b) {
+    const auto left = comparable(a);
+    const auto right = comparable(b);
+    const auto stable = [](const std::vector<long long>& parts) {
+        return std::none_of(parts.begin(), parts.end(), [](long long part) { return part < 0; });
+    };
+    if (left.empty() != right.empty()) return right.empty();
+    if (stable(left) != stable(right)) return stable(left);
+    for (std::size_t i = 0; i < std::max(left.size(), right.size()); ++i) {
+        const long long x = i < left.size() ? left[i] : 0;
+        const long long y = i < right.size() ? right[i] : 0;
+        if (x != y) return x > y;
+    }
+    return false;
+}
+
+bool is_newer(const fs::path& a, const fs::path& b) {
+    std::error_code error;
+    const auto time_a = fs::last_write_time(a, error);
+    if (error) return false;
+    const auto time_b = fs::last_write_time(b, error);
+    return error || time_a > time_b;
 }
 
 bool readable(const fs::path& file) { return ::access(file.c_str(), R_OK) == 0; }
@@ -35,24 +85,98 @@ class Search {
         located_.module = name;
         located_.host = card_.name.value;
         path_ = name_path(card_, name);
+        if (!card_.index.pattern.empty())
+            index_pattern_ = std::make_unique<re2::RE2>("(?m)" + card_.index.pattern, re2::RE2::Quiet);
     }
 
     Located run() {
         const SearchPath path = search_path(question_);
         for (const Entry& entry : path.entries) {
             LocatedEntry located{entry.position, entry.folder, entry.from, entry.exists, {}};
-            for (const auto& pattern : entry.patterns) located.candidates.push_back(candidate(entry, pattern));
+            for (const auto& pattern : entry.patterns) try_pattern(entry, pattern, located.candidates);
             if (entry.exists && !question_.brief) nearly(question_.start_folder / entry.folder);
             located_.entries.push_back(std::move(located));
         }
+        choose();
         if (!located_.chosen) elsewhere();
         return std::move(located_);
     }
 
   private:
-    Candidate candidate(const Entry& entry, const std::string& pattern) {
+    void try_pattern(const Entry& entry, const std::string& pattern, std::vector<Candidate>& out) {
+        if (card_.candidates.empty()) {
+            for (const auto& file : files_with(pattern, '*')) read_index(entry, file.first, out);
+        } else if (pattern.find(version_mark) == std::string::npos) {
+            out.push_back(candidate(entry, with_mark(pattern, name_mark, path_), ""));
+        } else {
+            auto found = files_with(with_mark(pattern, name_mark, path_), version_mark);
+            std::stable_sort(found.begin(), found.end(),
+                             [](const auto& a, const auto& b) { return preferred(a.second, b.second); });
+            for (const auto& [file, version] : found)
+                if (!comparable(version).empty()) out.push_back(candidate(entry, file, version));
+            if (found.empty())
+                out.push_back({with_mark(with_mark(pattern, name_mark, path_), version_mark, "*"), false, ""});
+        }
+    }
+
+    /// Existing paths that the pattern describes with any text in place of the mark within one part, and that text.
+    [[nodiscard]] std::vector<std::pair<std::string, std::string>> files_with(const std::string& pattern,
+                                                                              char mark) const {
+        const std::size_t at = pattern.find(mark);
+        if (at == std::string::npos) return {{pattern, ""}};
+        const std::size_t slash = pattern.rfind('/', at);
+        const std::string folder = slash == std::string::npos ? "." : pattern.substr(0, slash);
+        const std::size_t end = std::min(pattern.find('/', at), pattern.size());
+        const std::size_t begin = slash == std::string::npos ? 0 : slash + 1;
+        const std::string head = pattern.substr(begin, at - begin);
+        const std::string tail = pattern.substr(at + 1, end - at - 1);
+        std::vector<std::pair<std::string, std::string>> found;
+        for (const auto& name : files::list_folder(question_.start_folder / folder)) {
+            if (name.size() < head.size() + tail.size() || !name.starts_with(head) || !name.ends_with(tail)) continue;
+            std::string file = folder + "/" + name + pattern.substr(end);
+            if (!files::is_there(question_.start_folder / file)) continue;
+            found.emplace_back(std::move(file), name.substr(head.size(), name.size() - head.size() - tail.size()));
+        }
+        return found;
+    }
+
+    /// The modules of the name that a list tells.
+    void read_index(const Entry& entry, const std::string& index, std::vector<Candidate>& out) {
+        const auto content = files::read_file(question_.start_folder / index, largest_index);
+        if (!content || !index_pattern_ || !index_pattern_->ok()) return;
+        const auto& groups = index_pattern_->NamedCapturingGroups();
+        const auto group = [&](const char* name) {
+            const auto found = groups.find(name);
+            return found == groups.end() ? 0U : static_cast<std::size_t>(found->second);
+        };
+        std::vector<re2::StringPiece> parts(static_cast<std::size_t>(index_pattern_->NumberOfCapturingGroups()) + 1);
+        re2::StringPiece whole(*content);
+        std::size_t from = 0;
+        while (index_pattern_->Match(whole, from, content->size(), re2::RE2::UNANCHORED, parts.data(),
+                                     static_cast<int>(parts.size()))) {
+            const auto text = [&](const char* name) {
+                return group(name) == 0 ? std::string() : parts[group(name)].as_string();
+            };
+            if (text("name") == located_.module) {
+                const std::string file = text("file");
+                const fs::path told = file.empty() ? fs::path(index) : fs::path(index).parent_path() / file;
+                out.push_back(candidate(entry, told.string(), text("version")));
+            }
+            from = static_cast<std::size_t>(parts[0].data() - content->data()) +
+                   std::max<std::size_t>(1, parts[0].size());
+            if (from > content->size()) break;
+        }
+    }
+
+    Candidate candidate(const Entry& entry, const std::string& path, std::string version) {
         Candidate candidate;
-        candidate.file = with_name(pattern, path_);
+        candidate.file = path;
+        if (!card_.compiled.empty()) {
+            std::string compiled = text::fill(card_.compiled, {{"file", path}});
+            if (files::is_file(question_.start_folder / compiled) &&
+                is_newer(question_.start_folder / compiled, question_.start_folder / path))
+                candidate.file = std::move(compiled);
+        }
         const fs::path file = question_.start_folder / candidate.file;
         const bool folder = files::is_folder(file);
         candidate.exists = readable(file) && (!folder || card_.folder_counts);
@@ -64,14 +188,22 @@ class Search {
                                                                                    : "cannot be read");
         }
         if (!candidate.exists) return candidate;
-        if (!question_.brief) candidate.version = version_beside(file, located_.module);
-        Choice choice{candidate.file, entry.position, candidate.version, folder};
-        if (!located_.chosen) {
-            located_.chosen = std::move(choice);
-        } else if (choice.file != located_.chosen->file) {
-            located_.shadowed.push_back(std::move(choice));
-        }
+        candidate.version = std::move(version);
+        if (!question_.brief && candidate.version.empty()) candidate.version = version_beside(file, located_.module);
+        found_.push_back({candidate.file, entry.position, candidate.version, folder});
         return candidate;
+    }
+
+    /// The first that was found; where the host goes by versions, the first of the highest.
+    void choose() {
+        if (found_.empty()) return;
+        auto best = found_.begin();
+        if (card_.highest)
+            best = std::min_element(found_.begin(), found_.end(),
+                                    [](const Choice& a, const Choice& b) { return preferred(a.version, b.version); });
+        located_.chosen = *best;
+        for (const Choice& choice : found_)
+            if (choice.file != located_.chosen->file) located_.shadowed.push_back(choice);
     }
 
     void miss(std::string file, std::string why) {
@@ -113,9 +245,15 @@ class Search {
     }
 
     [[nodiscard]] bool has_candidate_below(const fs::path& folder, const fs::path& module_folder) const {
+        if (card_.candidates.empty()) return true;  // its lists tell
         return std::any_of(card_.candidates.begin(), card_.candidates.end(), [&](const std::string& candidate) {
-            const fs::path file = folder / text::fill(candidate, {{"path", path_}});
-            return files::is_file(file) && files::resolves_inside(file, module_folder);
+            const std::string pattern =
+                (folder / text::fill(candidate, {{"path", path_}, {"version", std::string(1, version_mark)}}))
+                    .string();
+            const auto files = files_with(pattern, version_mark);
+            return std::any_of(files.begin(), files.end(), [&](const auto& file) {
+                return files::is_file(file.first) && files::resolves_inside(file.first, module_folder);
+            });
         });
     }
     /// A module of this name that lies in the workspace but on no entry.
@@ -133,24 +271,12 @@ class Search {
     const PathQuestion& question_;
     const model::Card& card_;
     std::string path_;
+    std::unique_ptr<re2::RE2> index_pattern_;
+    std::vector<Choice> found_;  // in the order in which the host comes to them
     Located located_;
 };
 
 }  // namespace
-
-std::string name_path(const model::Card& card, const std::string& name) {
-    if (card.name_separator.empty()) return name;
-    std::string path;
-    for (std::size_t at = 0; at < name.size();) {
-        if (name.compare(at, card.name_separator.size(), card.name_separator) == 0) {
-            path += '/';
-            at += card.name_separator.size();
-        } else {
-            path += name[at++];
-        }
-    }
-    return path;
-}
 
 Located locate(const std::string& name, const PathQuestion& question) { return Search(name, question).run(); }
 

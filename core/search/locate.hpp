@@ -47,7 +47,4 @@ struct Located {
 
 [[nodiscard]] Located locate(const std::string& name, const PathQuestion& question);
 
-/// The path part of a name: the card's separator between its parts becomes '/'.
-[[nodiscard]] std::string name_path(const model::Card& card, const std::string& name);
-
 }  // namespace envar::search

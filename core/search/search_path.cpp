@@ -13,24 +13,86 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr char name_mark = '?';
-
-std::string absolute_folder(const model::Space& space, const std::string& folder) {
-    std::string path = (space.root / folder).lexically_normal().string();
+std::string absolute_folder(const fs::path& root, const std::string& folder) {
+    std::string path = (root / folder).lexically_normal().string();
     while (path.size() > 1 && path.back() == '/') path.pop_back();
     return path;
 }
 
-/// The candidates of a folder as patterns with '?' for the name.
+/// The candidates of a folder as patterns with marks for the name and for a version.
 std::vector<std::string> folder_patterns(const model::Card& card, const std::string& folder) {
     std::vector<std::string> patterns;
-    for (const auto& candidate : card.candidates)
-        patterns.push_back(folder + "/" + text::fill(candidate, {{"path", std::string(1, name_mark)}}));
+    const text::Values marks = {{"path", std::string(1, name_mark)}, {"version", std::string(1, version_mark)}};
+    for (const auto& candidate : card.candidates) patterns.push_back(folder + "/" + text::fill(candidate, marks));
+    if (card.candidates.empty())
+        for (const auto& file : card.index.files) patterns.push_back(folder + "/" + file);
     return patterns;
+}
+
+constexpr std::string_view list_blanks = " \t\r\n";
+constexpr std::string_view list_specials = " \t\r\n{}[]$\";\\#";
+
+/// An element of a list with its special characters behind backslashes.
+std::string list_element(const std::string& text) {
+    std::string out;
+    for (const char c : text) {
+        if (c == '\n') {
+            out += "\\n";
+            continue;
+        }
+        if (list_specials.find(c) != std::string_view::npos) out += '\\';
+        out += c;
+    }
+    return out.empty() ? "{}" : out;
+}
+
+/// One element that begins at `at`; a list that is not well formed is read as far as it goes.
+std::string take_element(std::string_view list, std::size_t& at) {
+    std::string out;
+    if (list[at] == '{') {
+        int depth = 1;
+        for (++at; at < list.size(); ++at) {
+            if (list[at] == '{') ++depth;
+            if (list[at] == '}' && --depth == 0) break;
+            out += list[at];
+        }
+        ++at;
+        return out;
+    }
+    const bool quoted = list[at] == '"';
+    if (quoted) ++at;
+    for (; at < list.size(); ++at) {
+        if (quoted ? list[at] == '"' : list_blanks.find(list[at]) != std::string_view::npos) break;
+        if (list[at] == '\\' && at + 1 < list.size()) {
+            out += list[++at] == 'n' ? '\n' : list[at];
+        } else {
+            out += list[at];
+        }
+    }
+    if (quoted) ++at;
+    return out;
+}
+
+std::vector<std::string> split_list(std::string_view list) {
+    std::vector<std::string> out;
+    for (std::size_t at = 0; at < list.size();) {
+        if (list_blanks.find(list[at]) != std::string_view::npos) {
+            ++at;
+        } else {
+            out.push_back(take_element(list, at));
+        }
+    }
+    return out;
+}
+
+bool lies_below(const std::string& path, const std::string& folder) {
+    return path.size() > folder.size() && path.compare(0, folder.size(), folder) == 0 &&
+           (folder == "/" || path[folder.size()] == '/');
 }
 
 std::vector<std::string> split(const std::string& value, const std::string& separator) {
     std::vector<std::string> parts;
+    if (separator.empty()) return {value};
     for (std::size_t at = 0;;) {
         const std::size_t end = value.find(separator, at);
         parts.push_back(value.substr(at, end == std::string::npos ? end : end - at));
@@ -55,8 +117,10 @@ class Builder {
     }
 
     SearchPath build() {
+        if (card_.script_first && !question_.brief) script_entry();
         if (question_.space != nullptr) workspace_entries();
-        const std::size_t own = path_.entries.size();
+        const auto own = static_cast<std::size_t>(std::count_if(
+            path_.entries.begin(), path_.entries.end(), [](const Entry& entry) { return !entry.span.empty(); }));
         environment_entries();
         path_.active = own > 0 && repeated_ >= own;
         mark_duplicates();
@@ -65,16 +129,25 @@ class Builder {
     }
 
   private:
+    void script_entry() {
+        const bool script = !question_.script_folder.empty();
+        Entry entry;
+        entry.folder = (script ? question_.script_folder : question_.start_folder).string();
+        entry.patterns = folder_patterns(card_, entry.folder);
+        entry.from = script ? "the script's folder" : "the present folder";
+        entry.exists = true;
+        path_.entries.push_back(std::move(entry));
+    }
+
     void workspace_entries() {
         const model::Space& space = *question_.space;
-        for (const auto& search : space.settings.search) {
-            if (search.host.value != card_.name.value || search.folder.value.empty()) continue;
+        for (const DeclaredFolder& declared : declared_folders(space, card_)) {
             Entry entry;
-            entry.folder = absolute_folder(space, search.folder.value);
+            entry.folder = declared.folder;
             entry.patterns = folder_patterns(card_, entry.folder);
-            entry.span = search.folder.span;
+            entry.span = declared.search->folder.span;
             entry.from = fmt::format("{}:{}", model::workspace_file_name,
-                                     space.document.source.position(search.folder.span.begin).line);
+                                     space.document.source.position(entry.span.begin).line);
             entry.exists = files::is_folder(entry.folder);
             entry.fault = cannot_hold(card_, entry.folder);
             if (!entry.fault.empty()) entry.patterns.clear();
@@ -95,43 +168,65 @@ class Builder {
                 defaults(variable);
                 continue;
             }
-            const std::size_t mark =
-                variable.defaults_mark.empty() ? std::string::npos : value->find(variable.defaults_mark);
-            if (mark == std::string::npos) {
-                values(variable, *value, "environment " + name);
-                if (variable.defaults_mark.empty()) defaults(variable);
-                continue;
+            const auto [before, after] = around_mark(variable, *value);
+            values(variable, before, "environment " + name);
+            if (after) {
+                defaults(variable);
+                values(variable, *after, "environment " + name);
+            } else if (variable.defaults == model::DefaultEntries::behind) {
+                defaults(variable);
             }
-            if (mark > 0) values(variable, value->substr(0, mark), "environment " + name);
-            defaults(variable);
-            const std::string rest = value->substr(mark + variable.defaults_mark.size());
-            if (!rest.empty()) values(variable, rest, "environment " + name);
         }
         if (card_.variables.empty()) defaults({});
+    }
+
+    /// What stands before and behind the place of the defaults; no second part when the value names none.
+    static std::pair<std::string, std::optional<std::string>> around_mark(const model::SearchVariable& variable,
+                                                                          const std::string& value) {
+        const std::string& mark = variable.defaults_mark;
+        if (mark.empty()) return {value, std::nullopt};
+        const bool entry = variable.form != model::EntryForm::templates;  // then the mark is a whole entry
+        const std::string framed = entry ? variable.separator + mark + variable.separator : mark;
+        const std::string text = entry ? variable.separator + value + variable.separator : value;
+        const std::size_t at = text.find(framed);
+        if (at == std::string::npos) return {value, std::nullopt};
+        const auto unframed = [&](std::string part) {
+            if (entry && part.rfind(variable.separator, 0) == 0) part.erase(0, variable.separator.size());
+            if (entry && part.ends_with(variable.separator)) part.erase(part.size() - variable.separator.size());
+            return part;
+        };
+        return {unframed(text.substr(0, at)), unframed(text.substr(at + framed.size()))};
     }
 
     [[nodiscard]] std::pair<std::string, std::optional<std::string>> effective(const model::SearchVariable& v) const {
         for (const std::string& name : {v.name, v.instead_of}) {
             const auto found = question_.environment.find(name);
-            if (!name.empty() && found != question_.environment.end()) return {name, found->second};
+            if (name.empty() || found == question_.environment.end()) continue;
+            if (!found->second.empty() || !v.empty_is_unset) return {name, found->second};
         }
         return {v.name, std::nullopt};
     }
 
     void defaults(const model::SearchVariable& variable) {
-        for (const auto& entry : card_.defaults) add(variable, entry, "default");
+        for (const auto& entry : card_.defaults)
+            add(variable, entry, card_.defaults_asked ? "the host's own" : "default");
     }
 
     void values(const model::SearchVariable& variable, const std::string& value, const std::string& from) {
-        for (const auto& part : split(value, variable.separator))
+        if (value.empty() && !variable.empty_is_here) return;
+        const auto parts =
+            variable.form == model::EntryForm::list ? split_list(value) : split(value, variable.separator);
+        for (const auto& part : parts) {
             if (!part.empty()) add(variable, part, from);
+            if (part.empty() && variable.empty_is_here) add(variable, ".", from);
+        }
     }
 
     void add(const model::SearchVariable& variable, const std::string& value, const std::string& from) {
         Entry entry;
         entry.from = from;
-        if (variable.templates) {
-            std::string pattern = value;
+        if (variable.form == model::EntryForm::templates) {
+            std::string pattern = with_mark(value, variable.mark);
             entry.folder = pattern_folder(pattern);
             entry.patterns = {std::move(pattern)};
         } else {
@@ -142,7 +237,7 @@ class Builder {
         const fs::path real = question_.start_folder / entry.folder;
         entry.exists = files::is_folder(real);
         if (!entry.exists) entry.fault = missing_reason(real.string());
-        if (!path_.entries.empty() && variable.templates) {
+        if (!path_.entries.empty() && variable.form == model::EntryForm::templates) {
             Entry& last = path_.entries.back();
             if (last.folder == entry.folder && last.from == entry.from) {
                 last.patterns.push_back(entry.patterns.front());
@@ -152,11 +247,19 @@ class Builder {
         path_.entries.push_back(std::move(entry));
     }
 
+    static std::string with_mark(std::string value, const std::string& mark) {
+        for (std::size_t at = value.find(mark); !mark.empty() && at != std::string::npos;
+             at = value.find(mark, at + 1))
+            value.replace(at, mark.size(), 1, name_mark);
+        return value;
+    }
+
     /// A session that is active has put the workspace's own entries into the variable already.
     bool is_workspace_entry(const Entry& entry) {
         for (const Entry& own : path_.entries) {
             if (own.span.empty()) continue;
             const auto& patterns = own.patterns;
+            if (entry.patterns.empty() || patterns.empty()) continue;
             if (std::find(patterns.begin(), patterns.end(), entry.patterns.front()) == patterns.end()) continue;
             if (entry.patterns.front() == patterns.front()) ++repeated_;
             return true;
@@ -195,19 +298,52 @@ std::string variable_value(const model::Card& card, const std::vector<std::strin
     std::string value;
     const auto append = [&](const std::string& entry) { value += (value.empty() ? "" : variable.separator) + entry; };
     for (const auto& folder : folders) {
-        if (!variable.templates) append(folder);
-        if (!variable.templates) continue;
+        if (variable.form == model::EntryForm::folders) append(folder);
+        if (variable.form == model::EntryForm::list) append(list_element(folder));
+        if (variable.form != model::EntryForm::templates) continue;
         for (const auto& candidate : card.candidates)
             append(folder + "/" + text::fill(candidate, {{"path", variable.mark}}));
     }
     return value;
 }
 
+std::string shown_pattern(std::string pattern) {
+    std::replace(pattern.begin(), pattern.end(), name_mark, '?');
+    std::replace(pattern.begin(), pattern.end(), version_mark, '*');
+    return pattern;
+}
+
+std::vector<DeclaredFolder> declared_folders(const model::Space& space, const model::Card& card) {
+    std::vector<DeclaredFolder> folders;
+    for (const auto& search : space.settings.search) {
+        if (search.host.value != card.name.value || search.folder.value.empty()) continue;
+        const std::string folder = absolute_folder(space.root, search.folder.value);
+        if (card.inside.empty()) {
+            folders.push_back({folder, &search});
+            continue;
+        }
+        for (const model::Module& module : space.modules)
+            if (module.manifest.host.value == card.name.value && lies_below(module.folder.string(), folder))
+                folders.push_back({absolute_folder(module.folder, card.inside), &search});
+    }
+    return folders;
+}
+
+std::vector<std::string> session_folders(const model::Space& space, const model::Card& card) {
+    std::vector<std::string> folders;
+    for (DeclaredFolder& declared : declared_folders(space, card)) {
+        if (!cannot_hold(card, declared.folder).empty()) continue;
+        if (std::find(folders.begin(), folders.end(), declared.folder) == folders.end())
+            folders.push_back(std::move(declared.folder));
+    }
+    return folders;
+}
+
 std::vector<std::string> workspace_folders(const model::Space& space, const model::Card& card) {
     std::vector<std::string> folders;
     for (const auto& search : space.settings.search) {
         if (search.host.value != card.name.value || search.folder.value.empty()) continue;
-        std::string folder = absolute_folder(space, search.folder.value);
+        std::string folder = absolute_folder(space.root, search.folder.value);
         if (!cannot_hold(card, folder).empty()) continue;
         if (std::find(folders.begin(), folders.end(), folder) == folders.end()) folders.push_back(std::move(folder));
     }

@@ -13,10 +13,14 @@ namespace envar::search {
 
 using Environment = std::map<std::string, std::string>;
 
+/// Stand in a pattern for the name looked up, and for any version. No path holds such bytes.
+inline constexpr char name_mark = '\x01';
+inline constexpr char version_mark = '\x02';
+
 struct Entry {
     std::size_t position = 0;           // from 1
     std::string folder;                 // as the host writes it, made absolute where the workspace names it
-    std::vector<std::string> patterns;  // what is tried in it: paths with '?' for the name
+    std::vector<std::string> patterns;  // what is tried in it: paths with the marks above
     std::string from;                   // "workspace.envar.toml:12", "environment LUA_PATH", "default"
     bool exists = false;
     std::string fault;  // empty, or what is wrong with the entry
@@ -33,9 +37,10 @@ struct SearchPath {
 struct PathQuestion {
     const model::Space* space = nullptr;  // may be null: outside a workspace
     const model::Card* card = nullptr;
-    Environment environment;             // variables that the host would be started with
-    std::filesystem::path start_folder;  // where the host would be started; relative entries lie there
-    bool brief = false;                  // only files: no versions, no near misses
+    Environment environment;                   // variables that the host would be started with
+    std::filesystem::path start_folder;        // where the host would be started; relative entries lie there
+    std::filesystem::path script_folder = {};  // where the script lies that it would run; empty: it runs none
+    bool brief = false;                        // only files: no versions, no near misses
 };
 
 /// Workspace entries first (as a session puts them), then what the environment holds, then the defaults.
@@ -44,10 +49,24 @@ struct PathQuestion {
 /// Why the card's variable cannot hold this folder, or empty.
 [[nodiscard]] std::string cannot_hold(const model::Card& card, const std::string& folder);
 
+/// A pattern as people read it: `?` for the name, `*` for a version.
+[[nodiscard]] std::string shown_pattern(std::string pattern);
+
 /// The text that a session puts in front of a variable's value for the workspace's folders.
 [[nodiscard]] std::string variable_value(const model::Card& card, const std::vector<std::string>& folders);
 
 /// Folders that the workspace declares for a host, absolute, in order, without those that cannot be held.
 [[nodiscard]] std::vector<std::string> workspace_folders(const model::Space& space, const model::Card& card);
+
+/// A folder that a declared one leads to: itself or, where the host looks only right inside its folders, the
+/// subfolder of each module in it.
+struct DeclaredFolder {
+    std::string folder;                           // absolute
+    const model::SearchFolder* search = nullptr;  // what declares it
+};
+[[nodiscard]] std::vector<DeclaredFolder> declared_folders(const model::Space& space, const model::Card& card);
+
+/// The folders that a session puts into the variable: declared ones without those that cannot be held.
+[[nodiscard]] std::vector<std::string> session_folders(const model::Space& space, const model::Card& card);
 
 }  // namespace envar::search

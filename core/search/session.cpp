@@ -22,16 +22,33 @@ json search_files(const model::Space& space, const model::Card& card) {
     const auto folders = workspace_folders(space, card);
     if (folders.empty()) return files;
     for (const auto& file : card.files)
-        if (file.per_search) files.push_back({{"path", folders.front() + "/" + file.path}});
+        if (file.per_search()) files.push_back({{"path", folders.front() + "/" + file.path}});
     return files;
 }
 
 }  // namespace
 
-text::Dialect dialect_of(const model::Card& card) {
-    const bool strings = card.string_marks.size() == 2;
-    return {card.comment, card.doc_comment, strings ? card.string_marks[0] : "", strings ? card.string_marks[1] : "",
-            card.escapes};
+text::Dialect dialect_of(const model::Card& card, const std::string& name) {
+    const model::CardDialect* found = card.dialect(name);
+    const model::CardDialect& dialect = found == nullptr ? card.language : *found;
+    const bool strings = dialect.string_marks.size() == 2;
+    return {dialect.comment,
+            dialect.comment_end,
+            dialect.doc_comment,
+            strings ? dialect.string_marks[0] : "",
+            strings ? dialect.string_marks[1] : "",
+            dialect.escapes,
+            dialect.comment_escapes,
+            dialect.prose_escapes};
+}
+
+std::string SessionVariable::value_in(const Environment& environment) const {
+    std::string rest = when_unset;
+    for (const auto& known : {instead_of, name}) {
+        const auto found = environment.find(known);
+        if (!known.empty() && found != environment.end()) rest = found->second;
+    }
+    return rest.empty() ? prepend : prepend + separator + rest;
 }
 
 text::Result<std::string> read_template(const model::Card& card, const std::string& file) {
@@ -45,21 +62,20 @@ text::Result<std::vector<SessionVariable>> session_variables(const model::Space&
     std::vector<SessionVariable> variables;
     for (const model::Card& card : space.cards) {
         if (card.variables.empty()) continue;
-        for (const auto& search : space.settings.search) {
-            if (search.host.value != card.name.value) continue;
-            const std::string reason =
-                cannot_hold(card, (space.root / search.folder.value).lexically_normal().string());
-            if (!reason.empty())
-                return fail(FailureKind::answer_is_no,
-                            fmt::format("{} ({}:{})", reason, model::workspace_file_name,
-                                        space.document.source.position(search.folder.span.begin).line),
-                            fmt::format("move or rename the folder `{}`", search.folder.value));
+        for (const DeclaredFolder& declared : declared_folders(space, card)) {
+            const std::string reason = cannot_hold(card, declared.folder);
+            if (reason.empty()) continue;
+            const text::Span span = declared.search->folder.span;
+            return fail(FailureKind::answer_is_no,
+                        fmt::format("{} ({}:{})", reason, model::workspace_file_name,
+                                    space.document.source.position(span.begin).line),
+                        fmt::format("move or rename the folder `{}`", declared.folder));
         }
-        const auto folders = workspace_folders(space, card);
+        auto folders = session_folders(space, card);
         if (folders.empty()) continue;
         const model::SearchVariable& variable = card.variables.front();
         variables.push_back({card.name.value, variable.name, variable_value(card, folders), variable.separator,
-                             variable.when_unset, variable.instead_of});
+                             variable.when_unset, variable.instead_of, variable.own_shell_only, std::move(folders)});
     }
     return variables;
 }
@@ -73,17 +89,63 @@ text::Result<std::string> session_script(const model::Space& space, const model:
     json values = {{"workspace", space.settings.name.value},
                    {"root", space.root.string()},
                    {"variables", json::array()},
+                   {"own", json::array()},
+                   {"left_out", json::array()},
                    {"files", search_files(space, shell)},
                    {"load", json::array()}};
     for (const auto& name : load) values["load"].push_back({{"name", name}});
-    for (const SessionVariable& v : *variables)
-        values["variables"].push_back({{"host", v.host},
-                                       {"name", v.name},
-                                       {"prepend", v.prepend},
-                                       {"separator", v.separator},
-                                       {"when_unset", v.when_unset},
-                                       {"instead_of", v.instead_of}});
+    for (const SessionVariable& v : *variables) {
+        json value = {{"host", v.host},
+                      {"name", v.name},
+                      {"prepend", v.prepend},
+                      {"separator", v.separator},
+                      {"when_unset", v.when_unset},
+                      {"instead_of", v.instead_of},
+                      {"folders", json::array()}};
+        for (const auto& folder : v.folders) value["folders"].push_back({{"folder", folder}});
+        const bool own = v.host == shell.name.value;
+        values[!v.own_shell_only ? "variables" : own ? "own" : "left_out"].push_back(std::move(value));
+    }
     return text::render(*template_text, values, dialect_of(shell));
+}
+
+text::Result<std::string> session_dotenv(const model::Space& space, const Environment& environment) {
+    const auto variables = session_variables(space);
+    if (!variables) return tl::unexpected(variables.error());
+    const text::Dialect quoted{"#", "", "", "\"", "\"", {{"\\", "\\\\"}, {"\"", "\\\""}, {"$", "\\$"}, {"`", "\\`"}},
+                               {},  {}};
+    std::string out =
+        text::comment_lines(quoted, fmt::format("The search paths of the workspace {}.", space.settings.name.value)) +
+        "\n";
+    for (const SessionVariable& v : *variables)
+        if (v.own_shell_only) {
+            out +=
+                text::comment_lines(quoted, fmt::format("{} is left out: {} sets it for itself.", v.name, v.host)) +
+                "\n";
+        } else {
+            out += v.name + "=" + text::string_literal(quoted, v.value_in(environment)) + "\n";
+        }
+    return out;
+}
+
+text::Result<std::string> session_json(const model::Space& space, const Environment& environment) {
+    const auto variables = session_variables(space);
+    if (!variables) return tl::unexpected(variables.error());
+    nlohmann::ordered_json whole = {{"workspace", space.settings.name.value},
+                                    {"root", space.root.string()},
+                                    {"variables", nlohmann::ordered_json::array()},
+                                    {"left_out", nlohmann::ordered_json::array()}};
+    for (const SessionVariable& v : *variables)
+        if (v.own_shell_only) {
+            whole["left_out"].push_back({{"host", v.host}, {"name", v.name}});
+        } else {
+            whole["variables"].push_back({{"host", v.host},
+                                          {"name", v.name},
+                                          {"value", v.value_in(environment)},
+                                          {"entries", v.folders},
+                                          {"separator", v.separator}});
+        }
+    return whole.dump(2, ' ', false, nlohmann::ordered_json::error_handler_t::replace) + "\n";
 }
 
 }  // namespace envar::search

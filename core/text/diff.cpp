@@ -10,10 +10,7 @@ namespace {
 
 using Lines = std::vector<std::string_view>;
 
-struct Edit {
-    char kind;  // ' ', '-', '+'
-    std::string_view line;
-};
+using Edit = LineEdit;
 
 /// Each line keeps its line end, so that a missing last one shows as a difference.
 Lines split_lines(std::string_view text) {
@@ -130,10 +127,14 @@ void append_line(std::string& out, const Edit& edit) {
 
 }  // namespace
 
+std::vector<LineEdit> line_edits(std::string_view old_text, std::string_view new_text) {
+    return edit_script(split_lines(old_text), split_lines(new_text));
+}
+
 std::string unified_diff(std::string_view old_text, std::string_view new_text, std::string_view old_name,
                          std::string_view new_name) {
     if (old_text == new_text) return {};
-    const std::vector<Edit> edits = edit_script(split_lines(old_text), split_lines(new_text));
+    const std::vector<Edit> edits = line_edits(old_text, new_text);
     constexpr std::size_t context = 3;
     std::string out = fmt::format("--- {}\n+++ {}\n", old_name, new_name);
     std::size_t old_line = 0;

@@ -6,6 +6,8 @@
 #include <kainjow/mustache.hpp>
 #include <nlohmann/json.hpp>
 
+#include "core/text/template_tags.hpp"
+
 namespace envar::text {
 namespace {
 
@@ -80,16 +82,14 @@ mustache::data lambda(Wrap wrap) {
     }};
 }
 
-}  // namespace
-
-std::string escape_for(const Dialect& dialect, std::string_view value) {
+std::string escaped(const Dialect::Escapes& escapes, std::string_view value) {
     std::string out;
     for (std::size_t at = 0; at < value.size();) {
         const auto fits = [&](const auto& pair) {
             return !pair.first.empty() && value.substr(at, pair.first.size()) == pair.first;
         };
-        const auto found = std::find_if(dialect.escapes.begin(), dialect.escapes.end(), fits);
-        if (found == dialect.escapes.end()) {
+        const auto found = std::find_if(escapes.begin(), escapes.end(), fits);
+        if (found == escapes.end()) {
             out += value[at++];
         } else {
             out += found->second;
@@ -99,6 +99,35 @@ std::string escape_for(const Dialect& dialect, std::string_view value) {
     return out;
 }
 
+/// No language takes every control character within a comment, and no reader sees them.
+std::string without_controls(std::string_view text) {
+    std::string out;
+    for (const char c : text) {
+        const auto byte = static_cast<unsigned char>(c);
+        if ((byte < 0x20 && c != '\t' && c != '\n') || byte == 0x7F) {
+            out += "\xEF\xBF\xBD";
+        } else {
+            out += c;
+        }
+    }
+    return out;
+}
+
+std::string prose(const Dialect& dialect, const std::string& value) {
+    std::string lines = "\n";
+    for (std::size_t at = 0; at < value.size(); ++at) {
+        const bool pair = value[at] == '\r' && at + 1 < value.size() && value[at + 1] == '\n';
+        if (!pair) lines += value[at] == '\r' ? '\n' : value[at];
+    }
+    std::string out = escaped(dialect.prose_escapes, without_controls(lines));
+    if (!out.empty() && out.front() == '\n') out.erase(0, 1);
+    return out;
+}
+
+}  // namespace
+
+std::string escape_for(const Dialect& dialect, std::string_view value) { return escaped(dialect.escapes, value); }
+
 std::string string_literal(const Dialect& dialect, std::string_view value) {
     return dialect.string_open + escape_for(dialect, value) + dialect.string_close;
 }
@@ -107,11 +136,12 @@ std::string comment_lines(const Dialect& dialect, std::string_view value) {
     std::string out;
     for (std::size_t at = 0; at <= value.size();) {
         const std::size_t end = std::min(value.find_first_of("\n\r", at), value.size());
-        std::string line(value.substr(at, end - at));
+        std::string line = escaped(dialect.comment_escapes, without_controls(value.substr(at, end - at)));
         // A last backslash would carry the comment on in some languages.
         while (!line.empty() && (line.back() == ' ' || line.back() == '\\')) line.pop_back();
         if (at > 0) out += '\n';
         out += line.empty() ? dialect.comment : dialect.comment + " " + line;
+        if (!dialect.comment_end.empty()) out += " " + dialect.comment_end;
         at = end + 1;
         if (end < value.size() && value[end] == '\r' && at < value.size() && value[at] == '\n') ++at;
     }
@@ -119,6 +149,7 @@ std::string comment_lines(const Dialect& dialect, std::string_view value) {
 }
 
 Result<std::string> render(const std::string& template_text, const nlohmann::json& values, const Dialect& dialect) {
+    if (auto fine = template_within_limits(template_text, values); !fine) return tl::unexpected(fine.error());
     mustache::mustache engine(without_lone_lines(template_text));
     engine.set_custom_escape([&](const std::string& value) { return escape_for(dialect, value); });
     mustache::data data = to_data(values);
@@ -129,12 +160,13 @@ Result<std::string> render(const std::string& template_text, const nlohmann::jso
                  return dialect.doc_comment.empty() ? lines
                                                     : dialect.doc_comment + lines.substr(dialect.comment.size());
              }));
+    data.set("prose", lambda([&](const std::string& inside) { return prose(dialect, inside); }));
     std::string out = engine.render(data);
     if (!engine.is_valid()) return fail(FailureKind::machine_failed, engine.error_message());
     return without_marks(std::move(out));
 }
 
-std::string fill(const std::string& text, const std::vector<std::pair<std::string, std::string>>& values) {
+std::string fill(const std::string& text, const Values& values) {
     std::string out;
     for (std::size_t at = 0; at < text.size();) {
         const std::size_t open = text.find("{{", at);

@@ -5,8 +5,9 @@
 //   {{#string}}…{{/string}}        the rendered inside as one string literal, quotes included
 //   {{#comment}}…{{/comment}}      the rendered inside as comment lines
 //   {{#doc}}…{{/doc}}              the same, the first line with the mark that documentation begins with
+//   {{#prose}}…{{/prose}}          the rendered inside as lines of a documentation block that the template opens
 //
-// Within `string`, `comment` and `doc` use the triple form: they do the escaping.
+// Within these four use the triple form: they do the escaping.
 #pragma once
 
 #include <nlohmann/json_fwd.hpp>
@@ -21,25 +22,32 @@ namespace envar::text {
 
 /// What text has to look like inside the language that a template writes.
 struct Dialect {
-    std::string comment;      // starts a comment that ends with the line
-    std::string doc_comment;  // the same for the first line of documentation; empty: as `comment`
+    using Escapes = std::vector<std::pair<std::string, std::string>>;  // at each place the first that fits
+
+    std::string comment;      // starts a comment
+    std::string comment_end;  // ends it; empty: the end of the line does
+    std::string doc_comment;  // starts the first line of documentation; empty: as `comment`
     std::string string_open;
     std::string string_close;
-    std::vector<std::pair<std::string, std::string>> escapes;  // at each place the first that fits
+    Escapes escapes;          // within a string
+    Escapes comment_escapes;  // within a comment
+    Escapes prose_escapes;    // within a block of documentation; the text's begin counts as a line's
 };
 
 [[nodiscard]] std::string escape_for(const Dialect& dialect, std::string_view value);
 [[nodiscard]] std::string string_literal(const Dialect& dialect, std::string_view value);
-/// Each line of `value` behind the comment mark; never empty.
+/// Each line of `value` behind the comment mark; never empty. Control characters become U+FFFD.
 [[nodiscard]] std::string comment_lines(const Dialect& dialect, std::string_view value);
 
 /// Renders with an object as the outermost context. Texts that are empty count as false in sections. Fails
 /// with the engine's words when the template is not valid Mustache.
+/// Also fails when it would write out of all proportion (template_tags.hpp).
 [[nodiscard]] Result<std::string> render(const std::string& template_text, const nlohmann::json& values,
                                          const Dialect& dialect);
 
+using Values = std::vector<std::pair<std::string, std::string>>;
+
 /// For one-line texts in cards, such as paths: replaces `{{name}}` by each named value, nothing else.
-[[nodiscard]] std::string fill(const std::string& text,
-                               const std::vector<std::pair<std::string, std::string>>& values);
+[[nodiscard]] std::string fill(const std::string& text, const Values& values);
 
 }  // namespace envar::text

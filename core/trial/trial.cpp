@@ -14,6 +14,7 @@
 #include "core/order/order.hpp"
 #include "core/process/run.hpp"
 #include "core/search/locate.hpp"
+#include "core/search/naming.hpp"
 #include "core/search/session.hpp"
 #include "core/text/template.hpp"
 #include "core/text/utf8.hpp"
@@ -30,6 +31,7 @@ using text::Result;
 constexpr std::size_t largest_report = std::size_t{16} << 20U;
 constexpr std::string_view report_name = "report";
 constexpr std::string_view probe_name = "probe";
+constexpr std::string_view runner_name = "runner";
 
 /// The names, and whatever they need, in the load order's own sequence.
 std::set<std::string> with_needs(const order::Order& order, const std::vector<std::string>& modules) {
@@ -68,9 +70,11 @@ class HostRun {
         }
         if (auto ready = prepare(*sandbox); !ready) return tl::unexpected(ready.error());
         predict(*sandbox);
-        auto outcome = start(*sandbox, *program);
+        auto outcome = start(*sandbox, *program, probe_arguments(*sandbox));
         if (!outcome) return tl::unexpected(outcome.error());
         judge(*sandbox, *outcome);
+        if (settings_.tests && !card_.test_arguments.empty())
+            if (auto ran = run_tests(*sandbox, *program); !ran) return tl::unexpected(ran.error());
         return std::move(trial_);
     }
 
@@ -78,32 +82,53 @@ class HostRun {
     Result<void> prepare(const files::Sandbox& sandbox) const {
         for (const auto* folder : {"work", "home", "tmp"})
             if (auto made = sandbox.make_folder(folder); !made) return made;
-        auto template_text = search::read_template(card_, card_.trial_probe);
+        if (auto probe = write_script(sandbox, card_.trial_probe, probe_name); !probe) return probe;
+        if (!settings_.tests || card_.test_runner.empty()) return {};
+        return write_script(sandbox, card_.test_runner, runner_name);
+    }
+
+    Result<void> write_script(const files::Sandbox& sandbox, const std::string& template_file,
+                              std::string_view name) const {
+        auto template_text = search::read_template(card_, template_file);
         if (!template_text) return tl::unexpected(template_text.error());
+        auto script = text::render(*template_text, script_values(sandbox), search::dialect_of(card_));
+        if (!script) return tl::unexpected(script.error());
+        return sandbox.write(name, *script);
+    }
+
+    [[nodiscard]] nlohmann::json script_values(const files::Sandbox& sandbox) const {
         nlohmann::json modules = nlohmann::json::array();
-        for (const auto& name : names_) modules.push_back({{"name", name}});
+        for (const auto& name : names_) {
+            const model::Module& module = *space_.module(name);
+            nlohmann::json members = nlohmann::json::array();
+            for (const auto& member : module.manifest.members) members.push_back({{"member", member.name.value}});
+            modules.push_back({{"name", name}, {"path", search::name_path(card_, name)}, {"members", members}});
+        }
         nlohmann::json known = nlohmann::json::array();
         for (const auto& module : space_.modules)
-            if (module.manifest.host.value == card_.name.value) known.push_back({{"name", module.name()}});
+            if (module.manifest.host.value == card_.name.value)
+                known.push_back({{"name", module.name()}, {"path", search::name_path(card_, module.name())}});
         nlohmann::json loaders = nlohmann::json::array();
-        const auto folders = search::workspace_folders(space_, card_);
+        const auto declared = search::workspace_folders(space_, card_);
         for (const auto& file : card_.files)
-            if (file.per_search && !folders.empty()) loaders.push_back({{"path", folders.front() + "/" + file.path}});
-        auto probe = text::render(*template_text,
-                                  {{"modules", modules},
-                                   {"known", known},
-                                   {"files", loaders},
-                                   {"report", (sandbox.folder() / report_name).string()}},
-                                  search::dialect_of(card_));
-        if (!probe) return tl::unexpected(probe.error());
-        return sandbox.write(probe_name, *probe);
+            if (file.per_search() && !declared.empty())
+                loaders.push_back({{"path", declared.front() + "/" + file.path}});
+        nlohmann::json folders = nlohmann::json::array();
+        for (const auto& folder : search::session_folders(space_, card_)) folders.push_back({{"folder", folder}});
+        return {{"modules", modules},
+                {"known", known},
+                {"files", loaders},
+                {"folders", folders},
+                {"workspace", space_.settings.name.value},
+                {"report", (sandbox.folder() / report_name).string()}};
     }
 
     [[nodiscard]] search::Environment search_environment() const {
         search::Environment environment;
-        if (card_.variables.empty()) return environment;
+        for (const auto& [name, value] : card_.trial_environment) environment[name] = value;
+        if (card_.variables.empty() || card_.variables.front().own_shell_only) return environment;
         const auto& variable = card_.variables.front();
-        std::string value = search::variable_value(card_, search::workspace_folders(space_, card_));
+        std::string value = search::variable_value(card_, search::session_folders(space_, card_));
         if (!variable.when_unset.empty()) value += variable.separator + variable.when_unset;
         environment[variable.name] = value;
         return environment;
@@ -125,20 +150,58 @@ class HostRun {
         }
     }
 
-    [[nodiscard]] Result<process::Outcome> start(const files::Sandbox& sandbox, const fs::path& program) const {
-        process::Command command;
-        command.arguments = {program.string()};
+    [[nodiscard]] std::vector<std::string> probe_arguments(const files::Sandbox& sandbox) const {
+        std::vector<std::string> out;
         for (const auto& argument : card_.trial_arguments)
-            command.arguments.push_back(text::fill(argument, {{"probe", (sandbox.folder() / probe_name).string()}}));
+            out.push_back(text::fill(argument, {{"probe", (sandbox.folder() / probe_name).string()}}));
+        return out;
+    }
+
+    [[nodiscard]] double time_limit() const {
+        return settings_.time_limit > 0 ? settings_.time_limit : static_cast<double>(card_.trial_seconds);
+    }
+
+    [[nodiscard]] Result<process::Outcome> start(const files::Sandbox& sandbox, const fs::path& program,
+                                                 std::vector<std::string> arguments) const {
+        process::Command command;
+        command.arguments = std::move(arguments);
+        command.arguments.insert(command.arguments.begin(), program.string());
         command.folder = sandbox.folder() / "work";
         command.environment = search_environment();
         command.environment["HOME"] = (sandbox.folder() / "home").string();
         command.environment["TMPDIR"] = (sandbox.folder() / "tmp").string();
         command.environment["PATH"] = "/usr/local/bin:/usr/bin:/bin";
         command.environment["LANG"] = "C.UTF-8";
-        command.time_limit_seconds =
-            settings_.time_limit > 0 ? settings_.time_limit : static_cast<double>(card_.trial_seconds);
+        command.time_limit_seconds = time_limit();
         return process::run(command);
+    }
+
+    Result<void> run_tests(const files::Sandbox& sandbox, const fs::path& program) {
+        for (const auto& name : names_) {
+            const model::Module& module = *space_.module(name);
+            for (const auto& file : test_files(module, card_)) {
+                const fs::path path = module.folder / file;
+                TestRun test{name, files::shown_path(path, space_.root)};
+                std::vector<std::string> arguments;
+                for (const auto& argument : card_.test_arguments)
+                    arguments.push_back(text::fill(
+                        argument, {{"file", path.string()}, {"runner", (sandbox.folder() / runner_name).string()}}));
+                auto outcome = start(sandbox, program, std::move(arguments));
+                if (!outcome) return tl::unexpected(outcome.error());
+                test.passed = outcome->exit_status == 0 && !outcome->timed_out;
+                test.milliseconds = outcome->milliseconds;
+                if (!test.passed) test.words = words_of(*outcome);
+                trial_.tests.push_back(std::move(test));
+            }
+        }
+        return {};
+    }
+
+    [[nodiscard]] std::string words_of(const process::Outcome& outcome) const {
+        std::string words = outcome.timed_out ? fmt::format("ended by the time limit of {:g} s", time_limit())
+                                              : fmt::format("exit status {}", outcome.exit_status);
+        const std::string said = last_lines(outcome.errors.empty() ? outcome.output : outcome.errors);
+        return said.empty() ? words : words + ": " + said;
     }
 
     void judge(const files::Sandbox& sandbox, const process::Outcome& outcome) {
@@ -198,7 +261,8 @@ class HostRun {
             one.version = record[3];
             one.milliseconds = std::strtod(record[4].c_str(), nullptr);
         } else if (record[0] == "member" && record.size() >= 3) {
-            one.seen_members.push_back(record[2]);
+            if (!members::is_handle(record[2], space_.module(one.module)->manifest, card_))
+                one.seen_members.push_back(record[2]);
         } else if (record[0] == "failed" && record.size() >= 3) {
             one.error = last_lines(record[2]);
         }
@@ -208,9 +272,7 @@ class HostRun {
         const std::string& at = underway_.empty() ? last_begun_ : underway_.back();
         const std::string during = at.empty() ? "before it loaded anything" : fmt::format("while it loaded {}", at);
         if (outcome.timed_out) {
-            trial_.trouble = fmt::format(
-                "the host was ended {} by the time limit of {:g} s", during,
-                settings_.time_limit > 0 ? settings_.time_limit : static_cast<double>(card_.trial_seconds));
+            trial_.trouble = fmt::format("the host was ended {} by the time limit of {:g} s", during, time_limit());
         } else {
             trial_.trouble = fmt::format("the host ended by itself {} (exit status {})", during, outcome.exit_status);
         }
@@ -270,6 +332,12 @@ bool Trial::agrees() const {
     });
 }
 
+bool Trial::tests_pass() const {
+    return std::all_of(hosts.begin(), hosts.end(), [](const HostTrial& host) {
+        return std::all_of(host.tests.begin(), host.tests.end(), [](const TestRun& test) { return test.passed; });
+    });
+}
+
 std::string host_version(const model::Card& card, const fs::path& program) {
     if (card.version_arguments.empty() || card.version_pattern.value.empty()) return {};
     process::Command command;
@@ -277,6 +345,7 @@ std::string host_version(const model::Card& card, const fs::path& program) {
     command.arguments.insert(command.arguments.end(), card.version_arguments.begin(), card.version_arguments.end());
     command.folder = "/";
     command.environment = {{"LANG", "C.UTF-8"}, {"PATH", "/usr/local/bin:/usr/bin:/bin"}};
+    command.input = card.version_input;
     command.time_limit_seconds = 5;
     command.output_limit = 4096;
     const auto outcome = process::run(command);
@@ -286,6 +355,20 @@ std::string host_version(const model::Card& card, const fs::path& program) {
     if (pattern.ok() && pattern.NumberOfCapturingGroups() > 0)
         re2::RE2::PartialMatch(outcome->output + outcome->errors, pattern, &version);
     return version;
+}
+
+std::vector<std::string> test_files(const model::Module& module, const model::Card& card) {
+    std::vector<std::string> out;
+    const model::FileSet& tests = module.manifest.tests;
+    for (const auto& file : tests.files) out.push_back(file.value);
+    if (tests.folder.value.empty()) return out;
+    for (const auto& name : files::list_folder(module.folder / tests.folder.value)) {
+        const std::string file = tests.folder.value + "/" + name;
+        if (name.ends_with(card.extension) && files::is_file(module.folder / file) &&
+            std::find(out.begin(), out.end(), file) == out.end())
+            out.push_back(file);
+    }
+    return out;
 }
 
 Result<Trial> run_trial(const Settings& settings) {

@@ -40,6 +40,15 @@ struct ModuleTrial {
     [[nodiscard]] bool agrees() const { return differences.empty() && error.empty(); }
 };
 
+/// One test of a module, run by the real host: it passes when the host ends with status 0.
+struct TestRun {
+    std::string module;
+    std::string file;  // relative to the workspace
+    bool passed = false;
+    double milliseconds = 0;
+    std::string words;  // what the host said when it failed
+};
+
 struct HostTrial {
     std::string host;
     std::string program;
@@ -48,12 +57,14 @@ struct HostTrial {
     std::string trouble;               // empty, or why the run as a whole went wrong
     std::string folder;                // the sandbox, when it was kept
     std::vector<ModuleTrial> modules;  // in predicted order
+    std::vector<TestRun> tests;
 };
 
 struct Trial {
     std::vector<HostTrial> hosts;
-    std::vector<std::string> untried;  // modules of hosts that no trial is known for, and why
-    [[nodiscard]] bool agrees() const;
+    std::vector<std::string> untried;   // modules of hosts that no trial is known for, and why
+    [[nodiscard]] bool agrees() const;  // the hosts did as predicted
+    [[nodiscard]] bool tests_pass() const;
 };
 
 struct Settings {
@@ -63,10 +74,14 @@ struct Settings {
     std::filesystem::path temporary;   // where sandboxes are made
     double time_limit = 0;             // seconds; 0: the card's
     bool keep = false;
+    bool tests = false;  // run the modules' tests too
 };
 
 /// Fails when a host is not installed or cannot be started; what a host did wrong is in the result.
 [[nodiscard]] text::Result<Trial> run_trial(const Settings& settings);
+
+/// The tests that a module's manifest names: its files, then the files of its folder, relative to the module.
+[[nodiscard]] std::vector<std::string> test_files(const model::Module& module, const model::Card& card);
 
 /// The host's version as it tells it, or empty.
 [[nodiscard]] std::string host_version(const model::Card& card, const std::filesystem::path& program);

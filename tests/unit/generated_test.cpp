@@ -16,7 +16,7 @@ namespace {
 
 model::Card plain_card() {
     model::Card card;
-    card.comment = "#";
+    card.language.comment = "#";
     return card;
 }
 

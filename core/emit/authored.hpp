@@ -1,0 +1,36 @@
+// Authored files: what a card's blueprint writes once for a new module and leaves to its author.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/emit/values.hpp"
+#include "core/model/space.hpp"
+#include "core/text/failure.hpp"
+
+namespace envar::emit {
+
+struct AuthoredFile {
+    std::string path;  // relative to the module's folder
+    std::string purpose;
+    std::string body;
+    bool test = false;
+};
+
+/// Values of a blueprint's settings: what was given, else the defaults. Fails on a setting that the blueprint does
+/// not know or that does not look as it must.
+[[nodiscard]] text::Result<std::map<std::string, std::string>> blueprint_settings(
+    const model::Blueprint& blueprint, const std::map<std::string, std::string>& given, const std::string& name);
+
+/// The files of one blueprint, by the card's order; those of scope `member` once a member.
+[[nodiscard]] text::Result<std::vector<AuthoredFile>> authored_files(
+    const model::Manifest& manifest, const model::Card& card, const std::string& blueprint,
+    const std::map<std::string, std::string>& settings, const Place& place);
+
+/// Paths of the tests among them, without rendering anything.
+[[nodiscard]] std::vector<std::string> test_paths(const model::Manifest& manifest, const model::Card& card,
+                                                  const std::string& blueprint,
+                                                  const std::map<std::string, std::string>& settings);
+
+}  // namespace envar::emit

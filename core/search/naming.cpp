@@ -1,0 +1,42 @@
+#include "core/search/naming.hpp"
+
+#include "core/text/names.hpp"
+
+namespace envar::search {
+namespace {
+
+std::string with_separator(const model::Card& card, const std::string& name, char separator) {
+    if (card.name_separator.empty()) return name;
+    std::string out;
+    for (std::size_t at = 0; at < name.size();) {
+        if (name.compare(at, card.name_separator.size(), card.name_separator) == 0) {
+            out += separator;
+            at += card.name_separator.size();
+        } else {
+            out += name[at++];
+        }
+    }
+    return out;
+}
+
+}  // namespace
+
+std::string name_path(const model::Card& card, const std::string& name) { return with_separator(card, name, '/'); }
+
+std::string folder_name(const model::Card& card, const std::string& name) { return with_separator(card, name, '-'); }
+
+text::Values path_values(const model::Manifest& manifest, const model::Card& card) {
+    const std::string& name = manifest.name.value;
+    const auto form = [&](text::NameForm wanted) { return text::in_form(name, wanted); };
+    return {{"name", name},
+            {"path", name_path(card, name)},
+            {"folder_name", folder_name(card, name)},
+            {"version", manifest.version ? manifest.version->text() : ""},
+            {"name_snake", form(text::NameForm::snake)},
+            {"name_kebab", form(text::NameForm::kebab)},
+            {"name_camel", form(text::NameForm::camel)},
+            {"name_pascal", form(text::NameForm::pascal)},
+            {"name_upper", form(text::NameForm::upper)}};
+}
+
+}  // namespace envar::search

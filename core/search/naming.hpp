@@ -1,0 +1,20 @@
+// What the paths in a card can speak of.
+#pragma once
+
+#include <string>
+
+#include "core/model/card.hpp"
+#include "core/text/template.hpp"
+
+namespace envar::search {
+
+/// What a module's folder is called: its name with `-` between its parts.
+[[nodiscard]] std::string folder_name(const model::Card& card, const std::string& name);
+
+/// The path part of a name: the card's separator between its parts becomes '/'.
+[[nodiscard]] std::string name_path(const model::Card& card, const std::string& name);
+
+/// name, folder_name, path, version, and the forms of the name (name_snake, …).
+[[nodiscard]] text::Values path_values(const model::Manifest& manifest, const model::Card& card);
+
+}  // namespace envar::search
