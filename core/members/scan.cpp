@@ -26,6 +26,7 @@ struct CompiledPattern {
     int name_group = 0;
     int parameters_group = 0;  // 0: none
     int table_group = 0;
+    bool only_in_parts = false;
 };
 
 /// Null when the pattern is empty or refused, which is a finding elsewhere.
@@ -45,6 +46,7 @@ std::optional<CompiledPattern> compile_member(const model::MemberPattern& member
         return found == groups.end() ? 0 : found->second;
     };
     compiled.kind = member.kind;
+    compiled.only_in_parts = member.only_in_parts;
     compiled.name_group = group("name");
     compiled.parameters_group = group("parameters");
     compiled.table_group = group("table");
@@ -112,8 +114,8 @@ namespace {
 
 class Scanner {
   public:
-    Scanner(const text::Source& source, const model::Card& card, const Patterns::Compiled& patterns)
-        : source_(source), card_(card), patterns_(patterns), code_(masked(source.text(), card)) {
+    Scanner(const text::Source& source, const model::Card& card, const Patterns::Compiled& patterns, bool part)
+        : source_(source), card_(card), patterns_(patterns), part_(part), code_(masked(source.text(), card)) {
         // The last line that names the table counts: modules return it at their end.
         if (patterns.table)
             each_match(*patterns.table, code_, [&](re2::StringPiece name) { table_ = name.as_string(); });
@@ -178,6 +180,7 @@ class Scanner {
 
     void match_line(std::string_view line, std::size_t offset, std::size_t number) {
         for (const CompiledPattern& compiled : patterns_.members) {
+            if (compiled.only_in_parts && !part_) continue;
             std::array<re2::StringPiece, 8> groups;
             const int wanted = std::min<int>(8, compiled.pattern->NumberOfCapturingGroups() + 1);
             if (!compiled.pattern->Match(piece(line), 0, line.size(), re2::RE2::UNANCHORED, groups.data(), wanted))
@@ -225,6 +228,7 @@ class Scanner {
     const text::Source& source_;
     const model::Card& card_;
     const Patterns::Compiled& patterns_;
+    bool part_;
     std::string code_;
     std::string table_;
     bool has_exports_ = false;
@@ -275,7 +279,7 @@ void add_part(const std::filesystem::path& path, const model::LanguagePart& part
     auto content = files::read_file(path, largest_source);
     if (!content) return;
     text::Source source(files::shown_path(path, root), std::move(*content));
-    std::vector<FoundMember> found = Scanner(source, card, patterns.compiled()).run();
+    std::vector<FoundMember> found = Scanner(source, card, patterns.compiled(), true).run();
     if (part.named) {
         const std::string name = path.stem().string();
         const auto& internal = patterns.compiled().internal;
@@ -310,7 +314,7 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     result.readable = content.has_value();
     result.source = text::Source(files::shown_path(file, root), content ? std::move(*content) : std::string());
     if (!result.readable) return result;
-    result.members = Scanner(result.source, card, patterns.compiled()).run();
+    result.members = Scanner(result.source, card, patterns.compiled(), false).run();
     for (const auto& part : card.parts)
         for (const auto& path : part_files(module, card, part)) add_part(path, part, card, root, patterns, result);
     std::erase_if(result.members,

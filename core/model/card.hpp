@@ -113,6 +113,7 @@ struct MemberPattern {
     std::string pattern;  // RE2 with the groups `name` and, if there are any, `parameters`
     std::string kind = "function";
     std::string example;
+    bool only_in_parts = false;  // not in the entry file
 };
 
 struct Card {

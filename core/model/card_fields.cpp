@@ -67,6 +67,9 @@ const Fields language_member_table = {
      .bound = at<&MemberPattern::kind>()},
     {.key = "example", .type = Type::line, .help = "a line that the pattern matches",
      .example = "\"function M.place(stars)\"", .bound = at<&MemberPattern::example>()},
+    {.key = "in", .type = Type::word, .values = {"all", "parts"}, .preset = "\"all\"",
+     .help = "parts: only in files of [[language.part]], not in the entry file", .example = "\"parts\"",
+     .bound = at<&MemberPattern::only_in_parts>()},
 };
 
 const Fields host_table = {
