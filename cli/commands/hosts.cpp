@@ -45,8 +45,96 @@ void list(Invocation& invocation, const std::vector<model::Card>& cards) {
     }
 }
 
+std::string ownership_text(const model::CardFile& file) {
+    const std::string often = file.scope == model::FileScope::search   ? ", once, in the search folder"
+                              : file.scope == model::FileScope::member ? ", once a member"
+                                                                       : "";
+    switch (file.ownership) {
+        case model::Ownership::authored:
+            return "yours" + often;
+        case model::Ownership::generated:
+            return "generated" + often;
+        case model::Ownership::shared:
+            return "yours, with a block of Envar's" + often;
+    }
+    return {};
+}
+
+ordered_json to_json(const model::Card& card, const std::string& installed) {
+    ordered_json blueprints = ordered_json::array();
+    for (const auto& blueprint : card.blueprints) {
+        ordered_json settings = ordered_json::array();
+        for (const auto& setting : blueprint.settings)
+            settings.push_back({{"name", setting.name}, {"default", setting.preset}, {"help", setting.help}});
+        ordered_json files = ordered_json::array();
+        for (const auto& file : card.files)
+            if (model::Card::belongs(file, blueprint.name))
+                files.push_back({{"path", file.path}, {"ownership", ownership_text(file)}, {"purpose", file.purpose}});
+        blueprints.push_back({{"name", blueprint.name},
+                              {"summary", blueprint.summary},
+                              {"settings", settings},
+                              {"files", files}});
+    }
+    ordered_json variables = ordered_json::array();
+    for (const auto& variable : card.variables) variables.push_back(variable.name);
+    return {{"host", card.name.value},
+            {"kind", card.kind},
+            {"summary", card.summary},
+            {"card", card.origin},
+            {"installed", installed},
+            {"candidates", card.candidates},
+            {"variables", variables},
+            {"phases", card.phases},
+            {"notice", card.notice},
+            {"notice_variables", card.notice_variables},
+            {"blueprints", blueprints}};
+}
+
+/// One row a variable: what it holds, what it cannot hold, what comes behind.
+std::string variable_text(const model::SearchVariable& variable) {
+    std::string out = variable.name;
+    if (!variable.instead_of.empty()) out += fmt::format(" (unset: {})", variable.instead_of);
+    if (variable.form == model::EntryForm::list) out += ", a list";
+    if (variable.form == model::EntryForm::templates) out += fmt::format(", patterns with `{}`", variable.mark);
+    if (!variable.separator.empty() && variable.separator != " ")
+        out += fmt::format(", entries separated by `{}`", variable.separator);
+    if (!variable.cannot_hold.empty()) out += fmt::format("; cannot hold any of `{}`", variable.cannot_hold);
+    if (variable.empty_is_here) out += "; an empty entry is the present folder";
+    if (variable.own_shell_only) out += "; only a session of the shell itself sets it";
+    return out;
+}
+
+std::string lookup_text(const model::Card& card) {
+    std::string out = fmt::format("{}", fmt::join(card.candidates, ", then "));
+    if (card.candidates.empty() && !card.index.files.empty())
+        out = fmt::format("told by {}", fmt::join(card.index.files, ", then "));
+    if (!card.inside.empty()) out += fmt::format(" in the folder {} of each module", card.inside);
+    if (card.highest) out += "; the highest version is taken";
+    if (card.script_first) out += "; first in the folder of the script that is run";
+    return out;
+}
+
+void show_blueprints(Terminal& out, const model::Card& card) {
+    if (card.blueprints.empty()) return;
+    out.line("\nblueprints");
+    for (const auto& blueprint : card.blueprints) {
+        out.line(fmt::format("  {} {}", out.styled(fmt::format("{:<10}", blueprint.name), Style::strong),
+                             blueprint.summary));
+        for (const auto& setting : blueprint.settings)
+            out.line(fmt::format("    --set {}={}   {}", setting.name, setting.preset, setting.help));
+        for (const auto& file : card.files)
+            if (model::Card::belongs(file, blueprint.name))
+                out.line(fmt::format("    {:<32} {} ({})", file.path, file.purpose, ownership_text(file)));
+    }
+}
+
 void show(Invocation& invocation, const model::Card& card) {
     Terminal& out = *invocation.terminal;
+    const std::string installed = installed_text(card, invocation.variable("PATH"));
+    if (invocation.shared.json) {
+        out.raw(to_json(card, installed).dump(2) + "\n");
+        return;
+    }
     const auto row = [&](std::string_view name, const std::string& value) {
         if (!value.empty()) out.line(fmt::format("  {:<16} {}", name, value));
     };
@@ -54,28 +142,43 @@ void show(Invocation& invocation, const model::Card& card) {
     row("kind", card.kind);
     row("card", card.origin == "shipped" ? card.origin : fmt::format("{} ({})", card.origin, card.source.file()));
     row("programs", fmt::format("{}", fmt::join(card.programs, ", ")));
-    row("installed", installed_text(card, invocation.variable("PATH")));
-    row("names like", card.module_example + "   pattern " + card.module_pattern.value);
+    row("installed", installed);
+    if (!card.module_pattern.value.empty())
+        row("names like", card.module_example + "   pattern " + card.module_pattern.value);
     row("entry file", card.entry_file);
-    row("looked up as", fmt::format("{}", fmt::join(card.candidates, ", then ")));
-    for (const auto& variable : card.variables)
-        row("search variable",
-            fmt::format(
-                "{}, entries separated by `{}`{}", variable.name, variable.separator,
-                variable.cannot_hold.empty() ? "" : fmt::format("; cannot hold any of `{}`", variable.cannot_hold)));
-    row("phases", fmt::format("{}", fmt::join(card.phases, ", ")));
-    row("takes notice", card.notice);
-    out.line("\nblueprints");
-    for (const auto& blueprint : card.blueprints) {
-        out.line(fmt::format("  {:<16} {}", blueprint.name, blueprint.summary));
-        for (const auto& file : card.files) {
-            const bool in = file.blueprints.empty() || std::find(file.blueprints.begin(), file.blueprints.end(),
-                                                                 blueprint.name) != file.blueprints.end();
-            if (in)
-                out.line(fmt::format("    {:<22} {}, {}{}", file.path, file.generated() ? "generated" : "yours",
-                                     file.purpose, file.per_search() ? " (once, in the search folder)" : ""));
-        }
+    row("looked up as", lookup_text(card));
+    for (const auto& variable : card.variables) row("search variable", variable_text(variable));
+    if (!card.blueprints.empty()) row("phases", fmt::format("{}", fmt::join(card.phases, ", ")));
+    row("module changed", card.notice);
+    row("path changed", card.notice_variables);
+    show_blueprints(out, card);
+}
+
+/// What Envar does for each host, as a table of Markdown.
+void print_page(Invocation& invocation, const std::vector<model::Card>& cards) {
+    Terminal& out = *invocation.terminal;
+    const auto mark = [](bool yes) { return yes ? "yes" : "–"; };
+    out.raw("| host | blueprints | found by | session | trial | tests | a running host takes up a changed module |\n");
+    out.raw("|---|---|---|---|---|---|---|\n");
+    for (const auto& card : cards) {
+        if (card.origin != "shipped") continue;
+        std::vector<std::string> blueprints;
+        for (const auto& blueprint : card.blueprints) blueprints.push_back(blueprint.name);
+        std::string found = card.variables.empty() ? "–" : "`" + card.variables.front().name + "`";
+        if (card.highest) found += ", highest version";
+        out.raw(fmt::format("| {} | {} | {} | {} | {} | {} | {} |\n", card.name.value,
+                            blueprints.empty() ? "–" : fmt::format("{}", fmt::join(blueprints, ", ")), found,
+                            mark(!card.session_template.empty()), mark(!card.trial_probe.empty()),
+                            mark(!card.test_arguments.empty()), card.notice.empty() ? "–" : card.notice));
     }
+}
+
+/// A card by its file, wherever that lies.
+std::optional<model::Card> card_at(const Invocation& invocation, const std::string& name,
+                                   std::vector<text::Finding>& findings) {
+    const std::filesystem::path file = (invocation.folder / name).lexically_normal();
+    if (!name.ends_with(model::card_suffix) || !files::is_there(file)) return std::nullopt;
+    return model::load_card(file, invocation.folder, "file", findings);
 }
 
 Outcome check_cards(Invocation& invocation, const std::vector<model::Card>& cards,
@@ -97,7 +200,14 @@ Outcome run(Invocation& invocation) {
     std::optional<std::filesystem::path> root;
     if (auto found = workspace_root(invocation)) root = *found;
     std::vector<text::Finding> findings;
+    if (verb == "check" && !name.empty())
+        if (auto card = card_at(invocation, name, findings))
+            return check_cards(invocation, {*card}, std::move(findings), card->name.value);
     const auto cards = model::load_cards(card_folders(invocation, root), root.value_or(invocation.folder), findings);
+    if (invocation.flag("page")) {
+        print_page(invocation, cards);
+        return fine;
+    }
     if (verb == "list" && name.empty()) {
         list(invocation, cards);
         if (!findings.empty())
@@ -137,8 +247,12 @@ Command hosts_command() {
         "$XDG_DATA_HOME/envar/hosts and from the workspace's folder `hosts`; of two with one name the nearest counts.\n\n"
         "  envar hosts                 the hosts, and which are installed\n"
         "  envar hosts show lua        what the card says, and its blueprints\n"
-        "  envar hosts check           patterns, templates and examples of every card",
-        nullptr,
+        "  envar hosts check           patterns, templates and blueprints of every card\n"
+        "  envar hosts check own.host.toml      the same for one that lies anywhere\n"
+        "  envar hosts --page          what Envar does for each host, as a table of Markdown",
+        [](options::options_description_easy_init option) {
+            option("page", "print the table of hosts that the documentation shows");
+        },
         run};
 }
 

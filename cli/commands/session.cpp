@@ -125,9 +125,9 @@ Command session_command() {
         "The script sets the search variable of every host that the workspace has [[search]] folders for, in front of\n"
         "what the variables held. Running it twice changes nothing more; `envar_leave` puts everything back.\n"
         "S is a shell that `envar hosts` lists, or `json` or `dotenv` for programs that start others.\n\n"
-        "  eval \"$(envar session --shell bash)\"                      bash, zsh, sh\n"
-        "  envar session --shell fish | source                       fish\n"
-        "  eval \"`envar session --shell csh`\"                       see below for csh\n"
+        "  eval \"$(envar session --shell bash)\"                       bash, zsh, sh\n"
+        "  envar session --shell fish | source\n"
+        "  envar session --shell csh >session.csh; source session.csh\n"
         "  eval \"$(envar session --shell bash --load night_log)\"\n"
         "  envar session --shell bash --install ~/.bashrc            one marked block; `envar undo` takes it out",
         [](options::options_description_easy_init option) {

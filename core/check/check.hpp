@@ -44,4 +44,7 @@ struct Rule {
 /// files at one place.
 [[nodiscard]] std::vector<text::Finding> check_card(const model::Card& card);
 
+/// What only shows when the card is used: a dry scaffold of each blueprint, and values that templates are not given.
+[[nodiscard]] std::vector<text::Finding> check_blueprints(const model::Card& card);
+
 }  // namespace envar::check

@@ -56,6 +56,25 @@ void one_file_a_place(const model::Card& card, Findings& findings) {
             }
 }
 
+void lacks(const model::Card& card, Findings& findings) {
+    const auto tell = [&](std::string message, std::string hint) {
+        findings.push_back(card.source.finding("EV807", card.name.span, std::move(message), std::move(hint)));
+    };
+    const bool looked_up = !card.candidates.empty() || !card.index.files.empty();
+    if (!card.variables.empty() && !looked_up)
+        tell("the card names a search variable, but not what is tried in its folders", "add `candidates` to [search]");
+    if (!card.trial_probe.empty() && card.programs.empty())
+        tell("the card has a trial, but names no program to run", "add `programs` to [host]");
+    if (!card.test_runner.empty() && card.test_arguments.empty())
+        tell("the card has a test runner, but not how it is called", "add `test_arguments` to [trial]");
+    if (!card.blueprints.empty() && card.module_pattern.value.empty())
+        tell("the card has blueprints, but does not say what names of modules look like", "add `module` to [naming]");
+    for (const auto& variable : card.variables)
+        if (variable.form == model::EntryForm::templates && variable.mark.empty())
+            tell(fmt::format("entries of {} are patterns, but have no mark for the name", variable.name),
+                 "add `mark`, such as \"?\"");
+}
+
 }  // namespace
 
 std::vector<text::Finding> check_card(const model::Card& card) {
@@ -69,7 +88,11 @@ std::vector<text::Finding> check_card(const model::Card& card) {
     for (const auto& file : card.files) template_works(card, file.template_file, findings);
     template_works(card, card.trial_probe, findings);
     template_works(card, card.session_template, findings);
+    template_works(card, card.test_runner, findings);
     one_file_a_place(card, findings);
+    lacks(card, findings);
+    const auto dry = check_blueprints(card);
+    findings.insert(findings.end(), dry.begin(), dry.end());
     return findings;
 }
 

@@ -31,14 +31,18 @@ std::string literal(const model::Scalar& value, const model::Card& card) {
 
 json parameter_values(const model::Member& member, const model::Card& card) {
     json list = json::array();
-    for (const auto& p : member.parameters)
+    bool optional_before = false;
+    for (const auto& p : member.parameters) {
         list.push_back({{"name", p.name.value},
                         {"type", p.type},
                         {"summary", p.summary},
                         {"required", p.required},
                         {"optional", !p.required},
                         {"default", p.preset.text},
+                        {"first_optional", !p.required && !optional_before},
                         {"default_literal", literal(p.preset, card)}});
+        optional_before = optional_before || !p.required;
+    }
     mark_ends(list);
     return list;
 }

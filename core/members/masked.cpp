@@ -65,8 +65,11 @@ class Masker {
             return true;
         }
         if (quote != '"' && quote != '\'') return false;
+        // In most shells nothing is special between single quotes; elsewhere a backslash is.
+        const auto& escapes_of = card_.language.escapes;
         const bool raw_singles =
-            !card_.language.string_marks.empty() && card_.language.string_marks.front() == "'";  // as in shells
+            !card_.language.string_marks.empty() && card_.language.string_marks.front() == "'" &&
+            std::none_of(escapes_of.begin(), escapes_of.end(), [](const auto& pair) { return pair.first == "\\"; });
         const bool escapes = quote == '"' || !raw_singles;
         std::size_t end = at_ + 1;
         while (end < text_.size() && text_[end] != quote) end += escapes && text_[end] == '\\' ? 2 : 1;

@@ -42,6 +42,10 @@ struct SearchVariable {
     bool own_shell_only = false;  // only the shell itself sets it; handed over by the environment it does harm
 };
 
+/// What a folder does that lies where a file is expected: it is passed over, it ends the search, or it is taken and
+/// loading fails.
+enum class FolderInPlace { passed, ends, taken };
+
 /// How a host that keeps lists of its modules in files finds them.
 struct SearchIndex {
     std::vector<std::string> files;  // in an entry's folder; '*' stands for the name of a folder
@@ -144,7 +148,7 @@ struct Card {
     std::vector<SearchVariable> variables;
     std::string name_separator;           // between parts of a name, replaced by '/'
     std::vector<std::string> candidates;  // Mustache with `path`; in the host's order
-    bool folder_counts = false;           // a folder where a file is expected is taken, and loading fails
+    FolderInPlace folder_in_place = FolderInPlace::passed;
     std::vector<std::string> defaults;    // entries in the form of the variable's own
     bool defaults_asked = false;          // the host itself told them
     SearchAsk ask;

@@ -194,13 +194,17 @@ std::optional<fs::path> find_workspace(const fs::path& start) {
     return std::nullopt;
 }
 
+Card load_card(const fs::path& file, const fs::path& root, std::string origin, std::vector<Finding>& findings) {
+    return read_card(read_document(file, root), file.parent_path(), std::move(origin), findings);
+}
+
 std::vector<Card> load_cards(const std::vector<CardFolder>& folders, const fs::path& root,
                              std::vector<Finding>& findings) {
     std::vector<Card> cards;
     for (const CardFolder& from : folders) {
         for (const fs::path& file : card_files(from.folder)) {
             std::vector<Finding> own;
-            Card card = read_card(read_document(file, root), file.parent_path(), from.origin, own);
+            Card card = load_card(file, root, from.origin, own);
             const bool known = std::any_of(cards.begin(), cards.end(),
                                            [&](const Card& c) { return c.name.value == card.name.value; });
             if (known) continue;

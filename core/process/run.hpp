@@ -20,9 +20,9 @@ struct Command {
     std::vector<std::string> arguments;  // the first is the program's path, used as it is
     std::filesystem::path folder;        // where it is started
     Environment environment;
-    std::string input;  // on standard input
     double time_limit_seconds = 10;
     std::size_t output_limit = std::size_t{1} << 20U;  // bytes kept of each stream; the rest is dropped
+    std::string input = {};                            // on standard input
 };
 
 struct Outcome {

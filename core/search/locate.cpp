@@ -72,11 +72,15 @@ bool is_newer(const fs::path& a, const fs::path& b) {
 
 bool readable(const fs::path& file) { return ::access(file.c_str(), R_OK) == 0; }
 
-/// The version that the manifest beside a candidate tells, if it is this module's.
+/// The version that the manifest tells in whose module a candidate lies, if it is this module's.
 std::string version_beside(const fs::path& file, const std::string& name) {
-    const auto manifest = model::read_foreign_manifest(file.parent_path());
-    if (!manifest || manifest->name.value != name || !manifest->version) return {};
-    return manifest->version->text();
+    fs::path folder = file.parent_path();
+    for (int up = 0; up < 4 && folder.has_relative_path(); ++up, folder = folder.parent_path()) {
+        const auto manifest = model::read_foreign_manifest(folder);
+        if (!manifest) continue;
+        return manifest->name.value == name && manifest->version ? manifest->version->text() : std::string();
+    }
+    return {};
 }
 
 class Search {
@@ -179,10 +183,13 @@ class Search {
         }
         const fs::path file = question_.start_folder / candidate.file;
         const bool folder = files::is_folder(file);
-        candidate.exists = readable(file) && (!folder || card_.folder_counts);
+        if (ended_) return candidate;
+        candidate.exists = readable(file) && (!folder || card_.folder_in_place == model::FolderInPlace::taken);
+        ended_ = folder && card_.folder_in_place == model::FolderInPlace::ends && found_.empty();
         if (folder)
-            miss(candidate.file, card_.folder_counts ? "is a folder where a file is expected; the host stops here"
-                                                     : "is a folder where a file is expected");
+            miss(candidate.file, card_.folder_in_place == model::FolderInPlace::passed
+                                     ? "is a folder where a file is expected"
+                                     : "is a folder where a file is expected; the host stops here");
         if (files::is_there(file) && !folder && !readable(file)) {
             miss(candidate.file, files::link_target(file) && !files::is_file(file) ? "is a link that leads nowhere"
                                                                                    : "cannot be read");
@@ -272,6 +279,7 @@ class Search {
     const model::Card& card_;
     std::string path_;
     std::unique_ptr<re2::RE2> index_pattern_;
+    bool ended_ = false;         // by a folder where a file is expected
     std::vector<Choice> found_;  // in the order in which the host comes to them
     Located located_;
 };

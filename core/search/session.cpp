@@ -48,6 +48,7 @@ std::string SessionVariable::value_in(const Environment& environment) const {
         const auto found = environment.find(known);
         if (!known.empty() && found != environment.end()) rest = found->second;
     }
+    if (rest == prepend || rest.starts_with(prepend + separator)) return rest;  // a session that is active
     return rest.empty() ? prepend : prepend + separator + rest;
 }
 

@@ -29,11 +29,11 @@ life::DependOrder depend_order(const std::string& on, bool remove = false) {
 }
 
 /// A workspace with two Lua modules, `a` and `b`, read from the disk.
-struct Place {
+struct Fixture {
     tests::Scratch scratch;
     std::string manifest = "[module]\nname = \"a\"\nversion = \"1.0.0\"\nhost = \"lua\"\n";
 
-    Place() {
+    Fixture() {
         scratch.write("workspace.envar.toml",
                       "[workspace]\nname = \"w\"\n[[search]]\nhost = \"lua\"\nfolder = \".\"\n");
         scratch.write("a/init.lua", "return {}\n");
@@ -58,7 +58,7 @@ struct Place {
 }  // namespace
 
 TEST_CASE("a generated file is told from an edited one, a copied one and a foreign one") {
-    const std::string text = with_header(plain_card(), "about.x", "body\nmore\n");
+    const std::string text = with_header(plain_card().language, "about.x", "body\nmore\n");
     struct Row {
         std::string content, name;
         Authorship authorship;
@@ -90,7 +90,7 @@ TEST_CASE("a generated file is told from an edited one, a copied one and a forei
 }
 
 TEST_CASE("every state of a generated file is recognised, and only what is Envar's is touched") {
-    Place place;
+    Fixture place;
     CHECK(place.drift_of("a/about.lua") == "missing");
     place.apply(emit_plan(survey(place.space(), {}, false), place.scratch.folder(), false));
     CHECK(place.drift_of("a/about.lua") == "up to date");
@@ -113,7 +113,7 @@ TEST_CASE("every state of a generated file is recognised, and only what is Envar
     CHECK(clean_plan(survey(place.space(), {}, true), place.scratch.folder(), true)
               .find(place.scratch / "b/about.lua") == nullptr);
     // A leftover that the card asks for no more goes with the rest; a copy of a generated file does not.
-    place.scratch.write("a/old.lua", with_header(*place.space().card("lua"), "old.lua", "return {}\n"));
+    place.scratch.write("a/old.lua", with_header(place.space().card("lua")->language, "old.lua", "return {}\n"));
     place.scratch.write("a/copy.lua", place.scratch.read("a/about.lua"));
     const auto clean = clean_plan(survey(place.space(), {}, true), place.scratch.folder(), false);
     CHECK(clean.find(place.scratch / "a/old.lua") != nullptr);
@@ -141,7 +141,7 @@ TEST_CASE("depending and taking it back leaves the manifest as it was, however i
     };
     for (const auto& layout : layouts) {
         CAPTURE(layout);
-        Place place;
+        Fixture place;
         place.manifest = layout;
         const auto added = life::depend_plan(place.space(), depend_order("b >=1, <2"));
         REQUIRE_MESSAGE(added.has_value(), added.error().message);
@@ -154,7 +154,7 @@ TEST_CASE("depending and taking it back leaves the manifest as it was, however i
 }
 
 TEST_CASE("a dependency is changed in just what is given") {
-    Place place;
+    Fixture place;
     place.manifest += "\n[[dependency]]\nmodule = \"b\"  # needed\nversions = \"any\"\nreason = \"old\"\n";
     life::DependOrder order = depend_order("b");
     order.is_public = true;

@@ -10,7 +10,7 @@ using namespace envar::text;
 using nlohmann::json;
 
 namespace {
-const Dialect lua_like = {"--", "---", "\"", "\"", {{"\\", "\\\\"}, {"\"", "\\\""}, {"\n", "\\n"}}};
+const Dialect lua_like = {"--", "", "---", "\"", "\"", {{"\\", "\\\\"}, {"\"", "\\\""}, {"\n", "\\n"}}, {}, {}};
 }
 
 TEST_CASE("templates follow the Mustache spec, lone section tags vanish with their line") {

@@ -1,0 +1,187 @@
+// A dry scaffold of every blueprint of a card: what would only show when somebody uses it.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <set>
+
+#include "core/check/check.hpp"
+#include "core/emit/authored.hpp"
+#include "core/files/read.hpp"
+#include "core/search/naming.hpp"
+#include "core/search/session.hpp"
+#include "core/text/names.hpp"
+#include "core/text/template_tags.hpp"
+
+namespace envar::check {
+namespace {
+
+using Findings = std::vector<text::Finding>;
+using Names = std::set<std::string>;
+
+/// A module with one of everything that templates can speak of.
+model::Manifest sample_manifest(const model::Card& card, const model::Blueprint* blueprint) {
+    model::Manifest manifest;
+    manifest.name.value = card.module_example.empty() ? "sample" : card.module_example;
+    manifest.version = versions::parse_version(card.scheme == versions::Scheme::integer ? "1" : "1.2.0", card.scheme);
+    manifest.host.value = card.name.value;
+    manifest.summary = "A sample.";
+    manifest.license.value = "MIT";
+    manifest.authors = {"Somebody"};
+    manifest.entry.start.value = "start";
+    manifest.entry.stop.value = "stop";
+    model::Dependency& dependency = manifest.dependencies.emplace_back();
+    dependency.module.value = manifest.name.value;
+    dependency.versions = *versions::parse_requirement(">=1, <2");
+    model::Member& member = manifest.members.emplace_back();
+    const std::string& usual = blueprint != nullptr && !blueprint->member.empty() ? blueprint->member : card.usual_member;
+    member.name.value = text::fill(usual, search::path_values(manifest, card));
+    if (member.name.value.empty()) member.name.value = "sample";
+    for (const bool required : {true, false}) {
+        model::Parameter& parameter = member.parameters.emplace_back();
+        parameter.name.value = required ? "first" : "second";
+        parameter.required = required;
+        if (!required) parameter.preset = {model::NodeKind::text, "usual", {}};
+    }
+    return manifest;
+}
+
+void collect_names(const nlohmann::json& values, Names& names) {
+    if (values.is_object())
+        for (const auto& [key, value] : values.items()) {
+            names.insert(key);
+            collect_names(value, names);
+        }
+    if (values.is_array())
+        for (const auto& value : values) collect_names(value, names);
+}
+
+/// What the language itself gives to every template.
+const Names everywhere = {"string", "comment", "doc", "prose", "."};
+
+const Names probe_names = {"modules", "name", "path", "members", "member", "known", "files", "folders", "folder",
+                           "workspace", "report"};
+const Names session_names = {"workspace", "root", "variables", "own", "left_out", "host", "name", "prepend", "separator",
+                             "when_unset", "instead_of", "folders", "folder", "files", "path", "load"};
+
+class DryRun {
+  public:
+    explicit DryRun(const model::Card& card) : card_(card) {}
+
+    Findings run() {
+        known_values();
+        for (const auto& file : card_.files) {
+            template_values(file.template_file, file.per_search() ? search_ : module_);
+            if (card_.dialect(file.dialect) == nullptr)
+                tell("EV803", file.dialect, fmt::format("the card has no dialect `{}`", file.dialect),
+                     "add a [[dialect]] of that name");
+            for (const auto& blueprint : file.blueprints)
+                if (card_.blueprint(blueprint) == nullptr)
+                    tell("EV806", blueprint, fmt::format("the card has no blueprint `{}`", blueprint),
+                         "add a [[blueprint]] of that name");
+        }
+        template_values(card_.trial_probe, probe_names);
+        template_values(card_.test_runner, probe_names);
+        template_values(card_.session_template, session_names);
+        for (const auto& blueprint : card_.blueprints) scaffold(blueprint);
+        return std::move(findings_);
+    }
+
+  private:
+    void known_values() {
+        const emit::Place place{"/w", "/w/a/b", "/w/a", "sample"};
+        nlohmann::json values = emit::module_values(sample_manifest(card_, nullptr), card_, place);
+        emit::add_ways(values, "/w/a/b/c", place);
+        collect_names(values, module_);
+        module_.insert({"member", "blueprint"});
+        for (const auto& blueprint : card_.blueprints)
+            for (const auto& setting : blueprint.settings) module_.insert(setting.name);
+        nlohmann::json search = emit::search_values(card_, "sample");
+        emit::add_ways(search, "/w/a/c", place);
+        collect_names(search, search_);
+    }
+
+    /// Every name in a template must be one that it is given.
+    void template_values(const std::string& file, const Names& known) {
+        if (file.empty() || !told_.insert(file).second) return;
+        const auto text = search::read_template(card_, file);
+        if (!text) return;  // has its own finding
+        const text::Source source(
+            files::shown_path(card_.folder / file, card_.folder.parent_path().parent_path()), *text);
+        std::vector<std::string> names(known.begin(), known.end());
+        Names once;
+        for (const auto& tag : text::template_tags(*text)) {
+            if (tag.kind == '!' || tag.kind == '/' || tag.kind == '=') continue;
+            if (tag.kind == '>') {
+                findings_.push_back(source.finding("EV803", tag.span, "a template cannot take in another one",
+                                                   "write the text itself"));
+                continue;
+            }
+            if (known.count(tag.name) + everywhere.count(tag.name) != 0 || !once.insert(tag.name).second) continue;
+            const std::string near = text::did_you_mean(tag.name, names);
+            findings_.push_back(source.finding(
+                "EV805", tag.span, fmt::format("the template names `{}`, which it is not given", tag.name),
+                near.empty() ? "`envar explain EV805` lists what there is" : near));
+        }
+    }
+
+    void scaffold(const model::Blueprint& blueprint) {
+        const emit::Place place{"/w", "/w/a/b", "/w/a", "sample"};
+        const model::Manifest manifest = sample_manifest(card_, &blueprint);
+        const auto settings = emit::blueprint_settings(blueprint, {}, manifest.name.value);
+        for (const auto& setting : blueprint.settings) {
+            const std::string preset = text::fill(setting.preset, {{"name", manifest.name.value}});
+            if (!emit::blueprint_settings(blueprint, {{setting.name, preset}}, manifest.name.value))
+                tell("EV806", setting.pattern, fmt::format("the default `{}` of the setting {} does not look as it must",
+                                                           preset, setting.name),
+                     fmt::format("its pattern is `{}`", setting.pattern));
+        }
+        if (!settings) return;
+        auto authored = emit::authored_files(manifest, card_, blueprint.name, *settings, place);
+        auto generated = emit::generated_files(manifest, card_, place);
+        if (!authored || !generated) {
+            const auto& failure = authored ? generated.error() : authored.error();
+            tell("EV806", blueprint.name, fmt::format("the blueprint {} cannot be made: {}", blueprint.name, failure.message),
+                 failure.hint);
+            return;
+        }
+        std::map<std::string, int> places;
+        for (const auto& file : *authored) ++places[file.path];
+        for (const auto& file : *generated) ++places[files::shown_path(file.path, place.folder)];
+        ++places[std::string(model::manifest_name)];
+        for (const auto& [path, count] : places) {
+            if (path.find("{{") != std::string::npos)
+                tell("EV805", path.substr(path.find("{{")), fmt::format("the path `{}` names a value that there is not", path),
+                     "paths know name, folder_name, path, version, member and the blueprint's settings");
+            if (count > 1)
+                tell("EV804", "name = \"" + blueprint.name + "\"",
+                     fmt::format("the blueprint {} writes {} files to `{}`", blueprint.name, count, path),
+                     "give each its own path");
+        }
+        const std::string entry = text::fill(card_.entry_file, search::path_values(manifest, card_));
+        if (!entry.empty() && places.count(entry) == 0)
+            tell("EV806", "name = \"" + blueprint.name + "\"",
+                 fmt::format("the blueprint {} does not write the entry file `{}`", blueprint.name, entry),
+                 "a [[file]] with that path must belong to it");
+    }
+
+    /// A finding at the last place of a text in the card.
+    void tell(std::string_view code, const std::string& where, std::string message, std::string hint) {
+        const std::size_t at = where.empty() ? std::string::npos : card_.source.text().rfind(where);
+        const text::Span span = at == std::string::npos ? card_.name.span : text::Span{at, at + where.size()};
+        findings_.push_back(card_.source.finding(code, span, std::move(message), std::move(hint)));
+    }
+
+    const model::Card& card_;
+    Names module_;
+    Names search_;
+    Names told_;
+    Findings findings_;
+};
+
+}  // namespace
+
+std::vector<text::Finding> check_blueprints(const model::Card& card) { return DryRun(card).run(); }
+
+}  // namespace envar::check
