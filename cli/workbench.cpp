@@ -126,9 +126,9 @@ Outcome carry_out(Invocation& invocation, const files::Plan& plan, const std::op
     nlohmann::ordered_json changes = nlohmann::ordered_json::array();
     std::vector<TreeItem> items;
     for (const auto& change : plan.changes) {
-        if (change.bookkeeping) continue;
+        if (files::is_note(change.path, plan.root)) continue;
         const std::string path = files::shown_path(change.path, plan.root);
-        items.push_back({path, change_note(change)});
+        if (!change.outside) items.push_back({path, change_note(change)});
         changes.push_back({{"file", path},
                            {"action", !change.after   ? "remove"
                                       : change.before ? "change"
@@ -142,7 +142,7 @@ Outcome carry_out(Invocation& invocation, const files::Plan& plan, const std::op
             terminal.diff(files::plan_diff(plan));
             terminal.remark(plan.empty()
                                 ? "nothing would be changed"
-                                : counted(plan.changes.size(), "file") + " would be changed; nothing was written");
+                                : counted(changes.size(), "file") + " would be changed; nothing was written");
         }
         return fine;
     }
@@ -155,7 +155,9 @@ Outcome carry_out(Invocation& invocation, const files::Plan& plan, const std::op
     if (plan.empty()) {
         terminal.remark("nothing to change");
     } else if (!terminal.quiet()) {
-        terminal.tree(plan.root.filename().string() + "/", items);
+        for (const auto& change : plan.changes)
+            if (change.outside) terminal.line(fmt::format("{}  {}", change.path.string(), change_note(change)));
+        if (!items.empty()) terminal.tree(plan.root.filename().string() + "/", items);
     }
     for (const auto& step : next) terminal.remark(step);
     return fine;

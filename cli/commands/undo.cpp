@@ -29,13 +29,14 @@ Outcome run(Invocation& invocation) {
     }
     if (out.quiet()) return fine;
     std::vector<TreeItem> items;
-    for (const auto& change : plan->changes)
-        items.push_back({change.path.lexically_relative(*root).generic_string(), !change.after ? "removed again"
-                                                                                 : !change.before
-                                                                                     ? "back again"
-                                                                                     : "as it was before"});
     out.line(fmt::format("took back: {} ({})", undone->command, undone->time));
-    out.tree(root->filename().string() + "/", items);
+    for (const auto& change : plan->changes) {
+        const std::string now = !change.after ? "removed again" : !change.before ? "back again" : "as it was before";
+        if (change.outside) out.line(fmt::format("{}  {}", change.path.string(), now));
+        if (!change.outside && !files::is_note(change.path, *root))
+            items.push_back({change.path.lexically_relative(*root).generic_string(), now});
+    }
+    if (!items.empty()) out.tree(root->filename().string() + "/", items);
     return fine;
 }
 

@@ -7,6 +7,10 @@
 
 namespace envar::files {
 
+bool is_note(const std::filesystem::path& path, const std::filesystem::path& root) {
+    return shown_path(path, root).starts_with(std::string(notes_folder) + "/");
+}
+
 void Plan::add(Change change) {
     const auto same =
         std::find_if(changes.begin(), changes.end(), [&](const Change& c) { return c.path == change.path; });
@@ -30,7 +34,7 @@ const Change* Plan::find(const std::filesystem::path& path) const {
 std::string plan_diff(const Plan& plan) {
     std::string out;
     for (const Change& change : plan.changes) {
-        if (change.bookkeeping) continue;
+        if (is_note(change.path, plan.root)) continue;
         const std::string name = shown_path(change.path, plan.root);
         std::string diff =
             text::unified_diff(change.before.value_or(""), change.after.value_or(""),

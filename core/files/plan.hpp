@@ -24,8 +24,11 @@ struct Change {
     std::optional<std::string> after;   // content to be; nothing: the file is removed
     std::string purpose;                // what the file is for, shown to the user
     bool outside = false;               // a file that the user named, wherever it lies; its folder must exist
-    bool bookkeeping = false;           // Envar's own notes in `.envar`: not shown
 };
+
+/// Envar's own notes of what it wrote, below `.envar/first`: part of a plan, but nothing that a user wants to see.
+inline constexpr std::string_view notes_folder = ".envar/first";
+[[nodiscard]] bool is_note(const std::filesystem::path& path, const std::filesystem::path& root);
 
 struct Plan {
     std::filesystem::path root;  // absolute; no other change may lie outside

@@ -122,7 +122,7 @@ std::optional<Record> read_record(const fs::path& root, const RecordName& name) 
         const bool outside = change.value("outside", false) && fs::path(path).is_absolute();
         if (!outside && !stays_inside(path)) return std::nullopt;
         record.changes.push_back({root / path, change.value("before", ""), change.value("after", ""), outside});
-        record.entry.files.push_back(path);
+        if (!is_note(root / path, root)) record.entry.files.push_back(path);
     }
     for (const auto& folder : whole.value("folders", json::array()))
         if (folder.is_string()) record.made_folders.push_back(root / folder.get<std::string>());

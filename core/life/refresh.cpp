@@ -79,7 +79,6 @@ class Refresher {
     void record(const FirstWritten& before) {
         const fs::path file = first_written_file(space_.root, module_.manifest.identity);
         files::Change change{file, first_written_text(before), first_written_text(first_), "what the card wrote"};
-        change.bookkeeping = true;
         if (change.before != change.after) refresh_.plan.add(std::move(change));
     }
 
@@ -93,7 +92,7 @@ class Refresher {
 }  // namespace
 
 fs::path first_written_file(const fs::path& root, const std::string& identity) {
-    return root / ".envar" / "first" / (identity + ".json");
+    return root / files::notes_folder / (identity + ".json");
 }
 
 std::string first_written_text(const FirstWritten& first) {

@@ -267,10 +267,8 @@ class Scaffold {
             plan_.add({file.path, std::nullopt, *wanted,
                        file.purpose + (file.shared ? " (yours, with a block of Envar's)" : " (generated)")});
         }
-        files::Change record{first_written_file(space_.root, order_.identity), std::nullopt,
-                             first_written_text(first), "what was first written, for --refresh"};
-        record.bookkeeping = true;
-        plan_.add(std::move(record));
+        plan_.add({first_written_file(space_.root, order_.identity), std::nullopt, first_written_text(first),
+                   "what was first written, for --refresh"});
         return {};
     }
 

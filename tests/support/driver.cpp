@@ -61,9 +61,9 @@ std::string Driver::neutral(std::string text) const {
     re2::RE2::GlobalReplace(&text, R"((bash|lua) \d+\.\d+\.\d+ \()", R"(\1 <version> ()");
     // What else a machine has installed is not our business.
     re2::RE2::GlobalReplace(&text, R"((installed +)\d+\.\d+\.\d+)", R"(\1<version>)");
-    re2::RE2::GlobalReplace(&text, R"((\d\. /usr/\S+  default)(?:  does not exist|(?:\n +no +/usr/\S+)+))",
+    re2::RE2::GlobalReplace(&text, R"((\d\. /usr/\S+  the host's own)(?:  does not exist|(?:\n +no +/usr/\S+)+))",
                             R"(\1  <state>)");
-    re2::RE2::GlobalReplace(&text, R"((/usr/\S+ +default +)(?:does not exist|fine))", R"(\1<state>)");
+    re2::RE2::GlobalReplace(&text, R"((/usr/\S+ +the host's own +)(?:does not exist|fine))", R"(\1<state>)");
     return text;
 }
 
