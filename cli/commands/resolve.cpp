@@ -78,6 +78,9 @@ Outcome run(Invocation& invocation) {
     if (!desk) return tl::unexpected(desk.error());
     auto question = question_of(invocation, desk->space);
     if (!question) return tl::unexpected(question.error());
+    question->environment = invocation.environment;
+    for (auto& card : desk->space.cards)
+        if (card.highest && !search::workspace_folders(desk->space, card).empty()) ask_host(invocation, card);
     const auto resolution = resolve::resolve(*question);
     if (invocation.flag("why") && !resolution.unsolved) return explain_choice(invocation, *question, resolution);
     const Table table = table_of(resolution);

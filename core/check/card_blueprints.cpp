@@ -62,7 +62,7 @@ const Names everywhere = {"string", "comment", "doc", "prose", "."};
 
 const Names probe_names = {"modules", "name", "path", "members", "member", "known", "files", "folders", "folder",
                            "workspace", "report"};
-const Names session_names = {"workspace", "root", "variables", "own", "left_out", "host", "name", "prepend", "separator",
+const Names session_names = {"workspace", "root", "variables", "own", "notices", "notice", "left_out", "host", "name", "prepend", "separator",
                              "when_unset", "instead_of", "folders", "folder", "files", "path", "load"};
 
 class DryRun {

@@ -5,6 +5,7 @@
 
 #include "core/check/rules.hpp"
 #include "core/files/read.hpp"
+#include "core/search/naming.hpp"
 #include "core/text/names.hpp"
 #include "core/text/utf8.hpp"
 
@@ -53,14 +54,24 @@ void known_host(const Facts& facts, Findings& findings) {
 
 void module_name(const Facts& facts, Findings& findings) {
     for (const Module& module : facts.space.modules) {
-        if (const Card* card = facts.space.card(module.manifest.host.value))
-            name_against_card(module, *card, findings);
-        const std::string folder = module.folder.filename().string();
-        if (folder == module.name()) continue;
-        findings.push_back(module.source.finding(
-            "EV202", module.manifest.name.span,
-            fmt::format("the module is called `{}`, but its folder `{}`", module.name(), folder),
-            fmt::format("call both `{}` or both `{}`", module.name(), folder)));
+        const Card* card = facts.space.card(module.manifest.host.value);
+        if (card != nullptr) name_against_card(module, *card, findings);
+        const std::string wanted =
+            card == nullptr ? module.name()
+                            : text::fill(card->module_folder, search::path_values(module.manifest, *card));
+        const auto depth = std::count(wanted.begin(), wanted.end(), '/');
+        std::string folder = module.folder.filename().string();
+        auto above = module.folder.parent_path();
+        for (std::ptrdiff_t i = 0; i < depth; ++i, above = above.parent_path())
+            folder = above.filename().string() + "/" + folder;
+        if (folder == wanted) continue;
+        const std::string hint = wanted == module.name()
+                                     ? fmt::format("call both `{}` or both `{}`", module.name(), folder)
+                                     : fmt::format("modules for {} lie in `{}`", card->name.value, wanted);
+        findings.push_back(
+            module.source.finding("EV202", module.manifest.name.span,
+                                  fmt::format("the module is called `{}`, but its folder `{}`", module.name(), folder),
+                                  hint));
     }
 }
 

@@ -103,7 +103,7 @@ void lock_fits(const Facts& facts, Findings& findings) {
                 findings.push_back(lock->source.finding(
                     "EV601", locked.span, fmt::format("the lock holds `{}`, which is gone", locked.module),
                     "run `envar resolve`"));
-        } else if (module->version() != locked.version) {
+        } else if (module->version() != locked.version && locked.origin == "workspace") {
             findings.push_back(lock->source.finding("EV601", locked.span,
                                                     fmt::format("the lock holds {} {}, the workspace has {}",
                                                                 locked.module, locked.version, module->version()),

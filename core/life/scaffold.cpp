@@ -36,7 +36,7 @@ auto refuse(std::string message, std::string hint) {
 
 class Scaffold {
   public:
-    Scaffold(const model::Space& space, const ScaffoldOrder& order) : space_(space), order_(order) {}
+    Scaffold(const model::Space& space, ScaffoldOrder order) : space_(space), order_(std::move(order)) {}
 
     Result<files::Plan> plan() {
         auto checked = find_card()
@@ -63,6 +63,7 @@ class Scaffold {
             return refuse(fmt::format("there is no card for the host `{}`", order_.host),
                           near.empty() ? fmt::format("there are: {}", fmt::join(names, ", ")) : near);
         }
+        if (order_.version.empty()) order_.version = card_->scheme == versions::Scheme::integer ? "1" : "0.1.0";
         if (card_->blueprints.empty())
             return refuse(fmt::format("the card {} has no blueprint", order_.host),
                           "a card needs at least one [[blueprint]]");
@@ -226,6 +227,10 @@ class Scaffold {
         manifest.identity = order_.identity;
         manifest.version = versions::parse_version(order_.version, card_->scheme);
         manifest.entry.file.value = text::fill(card_->entry_file, search::path_values(manifest, *card_));
+        if (card_->hooks) {
+            manifest.entry.start.value = "start";
+            manifest.entry.stop.value = "stop";
+        }
         for (const auto& text : order_.depends) {
             const auto named = versions::split_named_requirement(text);
             model::Dependency& dependency = manifest.dependencies.emplace_back();
@@ -273,7 +278,7 @@ class Scaffold {
     }
 
     const model::Space& space_;
-    const ScaffoldOrder& order_;
+    ScaffoldOrder order_;
     const Card* card_ = nullptr;
     std::string blueprint_;
     std::map<std::string, std::string> settings_;  // of the blueprint

@@ -9,6 +9,7 @@
 #include "core/files/read.hpp"
 #include "core/model/limits.hpp"
 #include "core/model/toml_layout.hpp"
+#include "core/search/locate.hpp"
 
 namespace envar::resolve {
 namespace {
@@ -106,11 +107,45 @@ class Solver {
             if (!module.manifest.version ||
                 versions::meets(*module.manifest.version, dependency.versions, space_.settings.prereleases))
                 continue;
+            if (host_choice(module)) continue;
             clash(from, dependency);
             unsolved().sentences.push_back(fmt::format("{}, but the workspace has {} {} ({})", asks(from, dependency),
                                                        module.name(), module.version(),
                                                        place(module.source, module.manifest.version_text.span)));
         }
+    }
+
+    struct HostChoice {
+        versions::Version version;
+        std::string origin;
+    };
+
+    /// Of a host that goes by versions: what it will take of all that lies on its search path.
+    [[nodiscard]] std::optional<HostChoice> host_choice(const Module& module) const {
+        const model::Card* card = space_.card(module.manifest.host.value);
+        if (card == nullptr || !card->highest) return std::nullopt;
+        auto located = search::locate(module.name(), {&space_, card, question_.environment, space_.root});
+        if (!located.chosen) return std::nullopt;
+        located.shadowed.insert(located.shadowed.begin(), *located.chosen);
+        std::optional<HostChoice> best;
+        for (const search::Choice& choice : located.shadowed) {
+            const auto version = versions::parse_version(choice.version, card->scheme);
+            if (!version || !all_accept(module.name(), *version)) continue;
+            if (best && !(best->version < *version)) continue;
+            const bool own = choice.file.rfind(module.folder.string() + "/", 0) == 0;
+            best = HostChoice{*version, own ? "workspace" : choice.file};
+        }
+        return best;
+    }
+
+    [[nodiscard]] bool all_accept(const std::string& name, const versions::Version& version) const {
+        return std::all_of(chosen_.begin(), chosen_.end(), [&](const auto& chosen) {
+            const auto& dependencies = chosen.second.module->manifest.dependencies;
+            return std::all_of(dependencies.begin(), dependencies.end(), [&](const Dependency& d) {
+                return d.module.value != name || !counts(d) ||
+                       versions::meets(version, d.versions, space_.settings.prereleases);
+            });
+        });
     }
 
     void check_pins() {
@@ -138,12 +173,14 @@ class Solver {
 
     Resolution result() {
         if (!resolution_.unsolved) {
-            for (const auto& [name, chosen] : chosen_)
+            for (const auto& [name, chosen] : chosen_) {
+                const auto host = host_choice(*chosen.module);
                 resolution_.selected.push_back({name,
-                                                chosen.module->version(),
+                                                host ? host->version.text() : chosen.module->version(),
                                                 chosen.module->manifest.host.value,
-                                                "workspace",
+                                                host ? host->origin : "workspace",
                                                 {chosen.required_by.begin(), chosen.required_by.end()}});
+            }
         } else {
             std::sort(resolution_.unsolved->sentences.begin(), resolution_.unsolved->sentences.end());
             std::sort(resolution_.unsolved->requirements.begin(), resolution_.unsolved->requirements.end(),
@@ -216,7 +253,9 @@ std::optional<Lock> read_lock(const std::filesystem::path& root) {
     for (const model::Node& item : modules->items) {
         const model::Node* name = item.find("name");
         const model::Node* version = item.find("version");
-        if (name != nullptr && version != nullptr) lock.modules.push_back({name->text, version->text, version->span});
+        const model::Node* origin = item.find("origin");
+        if (name != nullptr && version != nullptr)
+            lock.modules.push_back({name->text, version->text, version->span, origin == nullptr ? "" : origin->text});
     }
     lock.source = std::move(document.source);
     return lock;

@@ -1,7 +1,9 @@
 // Choosing versions: which modules come along with the roots, at which version, and why not when it fails.
 //
 // The universe is the workspace: one version of each module. The choice is therefore the closure of the roots
-// over their required dependencies, and the work lies in checking every requirement and telling the reason.
+// over their required dependencies, and the work lies in checking every requirement and telling the reason. Where a
+// host goes by versions itself, its own rule is followed: the highest version on its search path that meets every
+// requirement is what it will load, also when it lies outside the workspace.
 #pragma once
 
 #include <optional>
@@ -10,6 +12,7 @@
 #include <vector>
 
 #include "core/model/space.hpp"
+#include "core/search/search_path.hpp"
 
 namespace envar::resolve {
 
@@ -20,13 +23,14 @@ struct Question {
     std::vector<std::string> roots;  // empty: all modules of the workspace
     std::string target;              // empty: conditions on targets hold
     std::string platform;            // empty: conditions on platforms hold
+    search::Environment environment = {};  // variables that hosts would be started with
 };
 
 struct Selected {
     std::string module;
     std::string version;
     std::string host;
-    std::string origin;                    // "workspace"
+    std::string origin;                    // "workspace", or the file that the host finds
     std::vector<std::string> required_by;  // modules, sorted; empty: a root only
 };
 
@@ -67,6 +71,7 @@ struct LockedModule {
     std::string module;
     std::string version;
     text::Span span;  // the version's
+    std::string origin;
 };
 struct Lock {
     text::Source source;

@@ -91,6 +91,7 @@ text::Result<std::string> session_script(const model::Space& space, const model:
                    {"root", space.root.string()},
                    {"variables", json::array()},
                    {"own", json::array()},
+                   {"notices", json::array()},
                    {"left_out", json::array()},
                    {"files", search_files(space, shell)},
                    {"load", json::array()}};
@@ -105,6 +106,9 @@ text::Result<std::string> session_script(const model::Space& space, const model:
                       {"folders", json::array()}};
         for (const auto& folder : v.folders) value["folders"].push_back({{"folder", folder}});
         const bool own = v.host == shell.name.value;
+        const model::Card& host = *space.card(v.host);
+        if (!own && !v.own_shell_only && !host.notice_variables.empty())
+            values["notices"].push_back({{"host", v.host}, {"notice", host.notice_variables}});
         values[!v.own_shell_only ? "variables" : own ? "own" : "left_out"].push_back(std::move(value));
     }
     return text::render(*template_text, values, dialect_of(shell));
