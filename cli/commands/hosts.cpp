@@ -69,24 +69,18 @@ ordered_json to_json(const model::Card& card, const std::string& installed) {
         ordered_json files = ordered_json::array();
         for (const auto& file : card.files)
             if (model::Card::belongs(file, blueprint.name))
-                files.push_back({{"path", file.path}, {"ownership", ownership_text(file)}, {"purpose", file.purpose}});
-        blueprints.push_back({{"name", blueprint.name},
-                              {"summary", blueprint.summary},
-                              {"settings", settings},
-                              {"files", files}});
+                files.push_back(
+                    {{"path", file.path}, {"ownership", ownership_text(file)}, {"purpose", file.purpose}});
+        blueprints.push_back(
+            {{"name", blueprint.name}, {"summary", blueprint.summary}, {"settings", settings}, {"files", files}});
     }
     ordered_json variables = ordered_json::array();
     for (const auto& variable : card.variables) variables.push_back(variable.name);
-    return {{"host", card.name.value},
-            {"kind", card.kind},
-            {"summary", card.summary},
-            {"card", card.origin},
-            {"installed", installed},
-            {"candidates", card.candidates},
-            {"variables", variables},
-            {"phases", card.phases},
-            {"notice", card.notice},
-            {"notice_variables", card.notice_variables},
+    return {{"host", card.name.value}, {"kind", card.kind},
+            {"summary", card.summary}, {"card", card.origin},
+            {"installed", installed},  {"candidates", card.candidates},
+            {"variables", variables},  {"phases", card.phases},
+            {"notice", card.notice},   {"notice_variables", card.notice_variables},
             {"blueprints", blueprints}};
 }
 
@@ -158,7 +152,8 @@ void show(Invocation& invocation, const model::Card& card) {
 void print_page(Invocation& invocation, const std::vector<model::Card>& cards) {
     Terminal& out = *invocation.terminal;
     const auto mark = [](bool yes) { return yes ? "yes" : "–"; };
-    out.raw("| host | blueprints | found by | session | trial | tests | a running host takes up a changed module |\n");
+    out.raw(
+        "| host | blueprints | found by | session | trial | tests | a running host takes up a changed module |\n");
     out.raw("|---|---|---|---|---|---|---|\n");
     for (const auto& card : cards) {
         if (card.origin != "shipped") continue;

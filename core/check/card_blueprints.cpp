@@ -20,6 +20,8 @@ namespace {
 using Findings = std::vector<text::Finding>;
 using Names = std::set<std::string>;
 
+constexpr std::size_t members_of_a_large_module = 50;
+
 /// A module with one of everything that templates can speak of.
 model::Manifest sample_manifest(const model::Card& card, const model::Blueprint* blueprint) {
     model::Manifest manifest;
@@ -35,7 +37,8 @@ model::Manifest sample_manifest(const model::Card& card, const model::Blueprint*
     dependency.module.value = manifest.name.value;
     dependency.versions = *versions::parse_requirement(">=1, <2");
     model::Member& member = manifest.members.emplace_back();
-    const std::string& usual = blueprint != nullptr && !blueprint->member.empty() ? blueprint->member : card.usual_member;
+    const std::string& usual =
+        blueprint != nullptr && !blueprint->member.empty() ? blueprint->member : card.usual_member;
     member.name.value = text::fill(usual, search::path_values(manifest, card));
     if (member.name.value.empty()) member.name.value = "sample";
     for (const bool required : {true, false}) {
@@ -60,10 +63,11 @@ void collect_names(const nlohmann::json& values, Names& names) {
 /// What the language itself gives to every template.
 const Names everywhere = {"string", "comment", "doc", "prose", "."};
 
-const Names probe_names = {"modules", "name", "path", "members", "member", "known", "files", "folders", "folder",
-                           "workspace", "report"};
-const Names session_names = {"workspace", "root", "variables", "own", "notices", "notice", "left_out", "host", "name", "prepend", "separator",
-                             "when_unset", "instead_of", "folders", "folder", "files", "path", "load"};
+const Names probe_names = {"modules", "name",    "path",   "members",   "member", "known",
+                           "files",   "folders", "folder", "workspace", "report"};
+const Names session_names = {"workspace",  "root",    "variables", "own",     "notices",   "notice",
+                             "left_out",   "host",    "name",      "prepend", "separator", "when_unset",
+                             "instead_of", "folders", "folder",    "files",   "path",      "load"};
 
 class DryRun {
   public:
@@ -97,6 +101,10 @@ class DryRun {
         module_.insert({"member", "blueprint"});
         for (const auto& blueprint : card_.blueprints)
             for (const auto& setting : blueprint.settings) module_.insert(setting.name);
+        model::Manifest large = sample_manifest(card_, nullptr);
+        large.members.resize(members_of_a_large_module, large.members.front());
+        large.dependencies.resize(members_of_a_large_module, large.dependencies.front());
+        large_ = emit::module_values(large, card_, place);
         nlohmann::json search = emit::search_values(card_, "sample");
         emit::add_ways(search, "/w/a/c", place);
         collect_names(search, search_);
@@ -107,9 +115,11 @@ class DryRun {
         if (file.empty() || !told_.insert(file).second) return;
         const auto text = search::read_template(card_, file);
         if (!text) return;  // has its own finding
-        const text::Source source(
-            files::shown_path(card_.folder / file, card_.folder.parent_path().parent_path()), *text);
+        const text::Source source(files::shown_path(card_.folder / file, card_.folder.parent_path().parent_path()),
+                                  *text);
         std::vector<std::string> names(known.begin(), known.end());
+        if (auto fine = text::template_within_limits(*text, large_); !fine)
+            findings_.push_back(source.finding("EV803", {}, fine.error().message, fine.error().hint));
         Names once;
         for (const auto& tag : text::template_tags(*text)) {
             if (tag.kind == '!' || tag.kind == '/' || tag.kind == '=') continue;
@@ -133,8 +143,8 @@ class DryRun {
         for (const auto& setting : blueprint.settings) {
             const std::string preset = text::fill(setting.preset, {{"name", manifest.name.value}});
             if (!emit::blueprint_settings(blueprint, {{setting.name, preset}}, manifest.name.value))
-                tell("EV806", setting.pattern, fmt::format("the default `{}` of the setting {} does not look as it must",
-                                                           preset, setting.name),
+                tell("EV806", setting.pattern,
+                     fmt::format("the default `{}` of the setting {} does not look as it must", preset, setting.name),
                      fmt::format("its pattern is `{}`", setting.pattern));
         }
         if (!settings) return;
@@ -142,8 +152,8 @@ class DryRun {
         auto generated = emit::generated_files(manifest, card_, place);
         if (!authored || !generated) {
             const auto& failure = authored ? generated.error() : authored.error();
-            tell("EV806", blueprint.name, fmt::format("the blueprint {} cannot be made: {}", blueprint.name, failure.message),
-                 failure.hint);
+            tell("EV806", blueprint.name,
+                 fmt::format("the blueprint {} cannot be made: {}", blueprint.name, failure.message), failure.hint);
             return;
         }
         std::map<std::string, int> places;
@@ -152,7 +162,8 @@ class DryRun {
         ++places[std::string(model::manifest_name)];
         for (const auto& [path, count] : places) {
             if (path.find("{{") != std::string::npos)
-                tell("EV805", path.substr(path.find("{{")), fmt::format("the path `{}` names a value that there is not", path),
+                tell("EV805", path.substr(path.find("{{")),
+                     fmt::format("the path `{}` names a value that there is not", path),
                      "paths know name, folder_name, path, version, member and the blueprint's settings");
             if (count > 1)
                 tell("EV804", "name = \"" + blueprint.name + "\"",
@@ -174,6 +185,7 @@ class DryRun {
     }
 
     const model::Card& card_;
+    nlohmann::json large_;  // values of a module with many members
     Names module_;
     Names search_;
     Names told_;

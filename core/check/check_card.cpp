@@ -62,7 +62,8 @@ void lacks(const model::Card& card, Findings& findings) {
     };
     const bool looked_up = !card.candidates.empty() || !card.index.files.empty();
     if (!card.variables.empty() && !looked_up)
-        tell("the card names a search variable, but not what is tried in its folders", "add `candidates` to [search]");
+        tell("the card names a search variable, but not what is tried in its folders",
+             "add `candidates` to [search]");
     if (!card.trial_probe.empty() && card.programs.empty())
         tell("the card has a trial, but names no program to run", "add `programs` to [host]");
     if (!card.test_runner.empty() && card.test_arguments.empty())

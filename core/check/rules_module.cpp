@@ -56,9 +56,9 @@ void module_name(const Facts& facts, Findings& findings) {
     for (const Module& module : facts.space.modules) {
         const Card* card = facts.space.card(module.manifest.host.value);
         if (card != nullptr) name_against_card(module, *card, findings);
-        const std::string wanted =
-            card == nullptr ? module.name()
-                            : text::fill(card->module_folder, search::path_values(module.manifest, *card));
+        const std::string wanted = card == nullptr
+                                       ? module.name()
+                                       : text::fill(card->module_folder, search::path_values(module.manifest, *card));
         const auto depth = std::count(wanted.begin(), wanted.end(), '/');
         std::string folder = module.folder.filename().string();
         auto above = module.folder.parent_path();
@@ -68,10 +68,9 @@ void module_name(const Facts& facts, Findings& findings) {
         const std::string hint = wanted == module.name()
                                      ? fmt::format("call both `{}` or both `{}`", module.name(), folder)
                                      : fmt::format("modules for {} lie in `{}`", card->name.value, wanted);
-        findings.push_back(
-            module.source.finding("EV202", module.manifest.name.span,
-                                  fmt::format("the module is called `{}`, but its folder `{}`", module.name(), folder),
-                                  hint));
+        findings.push_back(module.source.finding(
+            "EV202", module.manifest.name.span,
+            fmt::format("the module is called `{}`, but its folder `{}`", module.name(), folder), hint));
     }
 }
 

@@ -20,8 +20,8 @@ struct Place {
 /// name (also as module, and as name_snake, name_kebab, name_camel, name_pascal, name_upper, folder_name, path),
 /// version, host, summary, license, authors, entry, start, stop, workspace, dependencies (module, path, versions,
 /// optional, public, any, ranges (least, limit, last), last), members (name, kind, summary, returns, parameters
-/// (name, type, summary, required, optional, first_optional, default, default_literal, first, last), has_parameters, first, last).
-/// Conditional dependencies are not in the list: what is written holds everywhere.
+/// (name, type, summary, required, optional, first_optional, default, default_literal, first, last), has_parameters,
+/// first, last). Conditional dependencies are not in the list: what is written holds everywhere.
 [[nodiscard]] nlohmann::json module_values(const model::Manifest& manifest, const model::Card& card,
                                            const Place& place);
 

@@ -14,7 +14,7 @@ namespace envar::life {
 struct ScaffoldOrder {
     std::string name;
     std::string host;
-    std::string blueprint;  // empty: the card's first
+    std::string blueprint;                        // empty: the card's first
     std::string version;                          // empty: 0.1.0, or 1 where versions are whole numbers
     std::string folder;                           // relative to the workspace; empty: the host's first search folder
     std::vector<std::string> members;             // signature.hpp; empty: one that tells the module's name

@@ -149,8 +149,8 @@ struct Card {
     std::string name_separator;           // between parts of a name, replaced by '/'
     std::vector<std::string> candidates;  // Mustache with `path`; in the host's order
     FolderInPlace folder_in_place = FolderInPlace::passed;
-    std::vector<std::string> defaults;    // entries in the form of the variable's own
-    bool defaults_asked = false;          // the host itself told them
+    std::vector<std::string> defaults;  // entries in the form of the variable's own
+    bool defaults_asked = false;        // the host itself told them
     SearchAsk ask;
     std::string inside;         // each module's own subfolder of this name is an entry; empty: the search folder is
     bool script_first = false;  // the folder of the script that is run, else the present one, comes before all

@@ -20,9 +20,9 @@ inline constexpr std::string_view lock_name = "lock.envar.toml";
 
 struct Question {
     const model::Space* space = nullptr;
-    std::vector<std::string> roots;  // empty: all modules of the workspace
-    std::string target;              // empty: conditions on targets hold
-    std::string platform;            // empty: conditions on platforms hold
+    std::vector<std::string> roots;        // empty: all modules of the workspace
+    std::string target;                    // empty: conditions on targets hold
+    std::string platform;                  // empty: conditions on platforms hold
     search::Environment environment = {};  // variables that hosts would be started with
 };
 

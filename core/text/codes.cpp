@@ -191,22 +191,25 @@ constexpr std::array table = {
     Code{"EV804", error, "two files of a blueprint have one place",
          "Both would be written to the same path, so one of them would be lost.",
          "  give each [[file]] its own `path`"},
-    Code{"EV805", error, "a template or path of the card names a value that there is not",
-         "Templates of modules know name, module, path, folder_name, name_snake, name_kebab, name_camel, name_pascal, "
-         "name_upper, version, host, summary, license, authors (author), entry, start, stop, workspace, to_module, "
-         "to_search, to_workspace, dependencies (module, path, versions, any, optional, public, ranges (least, limit)), "
-         "members and member (name, kind, summary, returns, has_parameters, parameters (name, type, summary, required, "
-         "optional, first_optional, default, default_literal)) with first and last in every list, and the blueprint's settings; within "
-         "`string`, `comment`, `doc` and `prose` text is made safe for its place.",
-         "  wrong   -- {{{sumary}}}\n  right   {{#comment}}{{{summary}}}{{/comment}}"},
-    Code{"EV806", error, "a blueprint of the card cannot be made",
-         "Every blueprint is made once with a sample module and its default settings. It must write the entry file that "
-         "[layout] names, and its files must name blueprints that there are.",
-         "  [[file]]\n  path = \"{{name}}.lua\"          # the same as `entry` in [layout]\n  blueprints = [\"minimal\"]"},
-    Code{"EV807", error, "the card lacks something that it needs to be of use",
-         "A host whose modules are looked up needs candidates or an index; a trial needs programs; a test runner needs "
-         "arguments.",
-         "  [search]\n  candidates = [\"{{path}}.lua\"]"},
+    Code{
+        "EV805", error, "a template or path of the card names a value that there is not",
+        "Templates of modules know name, module, path, folder_name, name_snake, name_kebab, name_camel, name_pascal, "
+        "name_upper, version, host, summary, license, authors (author), entry, start, stop, workspace, to_module, "
+        "to_search, to_workspace, dependencies (module, path, versions, any, optional, public, ranges (least, limit)), "
+        "members and member (name, kind, summary, returns, has_parameters, parameters (name, type, summary, required, "
+        "optional, first_optional, default, default_literal)) with first and last in every list, and the blueprint's settings; within "
+        "`string`, `comment`, `doc` and `prose` text is made safe for its place.",
+        "  wrong   -- {{{sumary}}}\n  right   {{#comment}}{{{summary}}}{{/comment}}"},
+    Code{
+        "EV806", error, "a blueprint of the card cannot be made",
+        "Every blueprint is made once with a sample module and its default settings. It must write the entry file that "
+        "[layout] names, and its files must name blueprints that there are.",
+        "  [[file]]\n  path = \"{{name}}.lua\"          # the same as `entry` in [layout]\n  blueprints = [\"minimal\"]"},
+    Code{
+        "EV807", error, "the card lacks something that it needs to be of use",
+        "A host whose modules are looked up needs candidates or an index; a trial needs programs; a test runner needs "
+        "arguments.",
+        "  [search]\n  candidates = [\"{{path}}.lua\"]"},
 };
 
 }  // namespace

@@ -49,8 +49,9 @@ std::set<std::string> blueprints_of(const Driver& driver, const std::string& hos
 void make_workspace(const Driver& driver, const HostRow& row, const std::string& blueprint, bool hard_texts) {
     CHECK(driver.envar({"begin", "w"}).status == 0);
     std::vector<std::string> first = {"scaffold", row.first, "--host", row.host, "--blueprint", blueprint};
-    std::vector<std::string> second = {"scaffold",  row.second, "--host",      row.host,
-                                       "--depend",  row.first + " >=0.1, <1 | =3", "--blueprint", blueprint};
+    std::vector<std::string> second = {"scaffold",    row.second, "--host",
+                                       row.host,      "--depend", row.first + " >=0.1, <1 | =3",
+                                       "--blueprint", blueprint};
     if (blueprint != "command" || row.host == "lua" || row.host == "python" || row.host == "perl" ||
         row.host == "tcl" || row.host == "guile") {
         first.insert(first.end(), {"--member", row.member});
@@ -110,8 +111,8 @@ TEST_CASE("a function that is added to a library needs no mention, and a test th
          "tcl/star_field/functions/place.tcl", "return \"", "return \"\" ;# \""},
         {"python", "python/star_field/functions/late.py", "def late():\n    return 'late'\n", "late",
          "python/star_field/functions/place.py", "return f", "None and f"},
-        {"perl", "perl/StarField/lib/StarField/functions/late.pl", "package StarField; sub late { 'late' } 1;\n", "late",
-         "perl/StarField/lib/StarField/functions/place.pl", "return join", "return; join"},
+        {"perl", "perl/StarField/lib/StarField/functions/late.pl", "package StarField; sub late { 'late' } 1;\n",
+         "late", "perl/StarField/lib/StarField/functions/place.pl", "return join", "return; join"},
         {"guile", "guile/star-field/lib/star-field/functions/late.scm",
          "(define-module (star-field functions late) #:export (late))\n(define (late) \"late\")\n", "late",
          "guile/star-field/lib/star-field/functions/place.scm", "(format #f", "(list #f"},

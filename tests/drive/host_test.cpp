@@ -2,6 +2,8 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
+#include <chrono>
+
 #include <nlohmann/json.hpp>
 
 #include "core/versions/requirement.hpp"
@@ -10,7 +12,6 @@
 using namespace envar;
 using namespace envar::tests;
 using nlohmann::json;
-
 
 TEST_CASE("the loader of bash judges versions as Envar does") {
     const Driver driver;
@@ -124,6 +125,78 @@ TEST_CASE("a trial sees what the prediction does not know") {
         const Run run = driver.envar({"trial", "--seconds", "1"}, "w");
         CHECK(run.status == row.status);
         CHECK_MESSAGE(run.output.find(row.expect) != std::string::npos, run.output);
+    }
+}
+
+TEST_CASE("whatever a module does to its host, the trial ends in time with the host's own words") {
+    struct Row {
+        std::string host, name, file;
+        std::string breaks, ends, hangs, floods;  // text put in front of the entry file's
+        std::string words;                        // of the host, when it breaks
+    };
+    const std::vector<Row> rows = {
+        {"bash", "lamps", "shell/lamps/lamps.bash", "no_such_command || return 3\n", "exit 7\n",
+         "while :; do :; done\n", "for ((i = 0; i < 20000; i++)); do printf '%0100d\\n' 0; done\n",
+         "no_such_command: command not found"},
+        {"zsh", "lamps", "shell/lamps/functions/lamps", "no_such_command || return 3\n", "exit 7\n",
+         "while :; do :; done\n", "repeat 20000 print ${(l:100::x:)}\n", "command not found: no_such_command"},
+        {"fish", "lamps", "shell/lamps/functions/lamps.fish", "function (\n", "kill -KILL $fish_pid\n",
+         "while true; end\n", "string repeat -n 20000 (string repeat -n 100 x)\n", "function"},
+        {"lua", "lamps", "lua/lamps/init.lua", "error('lamp 7 is dark')\n", "os.exit(7)\n", "while true do end\n",
+         "for i = 1, 20000 do print(('x'):rep(100)) end\n", "lamp 7 is dark"},
+        {"tcl", "lamps", "tcl/lamps/lamps.tcl", "error {lamp 7 is dark}\n", "exit 7\n", "while 1 {}\n",
+         "for {set i 0} {$i < 20000} {incr i} {puts [string repeat x 100]}\n", "lamp 7 is dark"},
+        {"python", "lamps", "python/lamps/__init__.py", "raise RuntimeError('lamp 7 is dark')\n",
+         "import os; os._exit(7)\n", "while True: pass\n", "print(('x' * 100 + '\\n') * 20000)\n",
+         "RuntimeError: lamp 7 is dark"},
+        {"perl", "Lamps", "perl/Lamps/lib/Lamps.pm", "die 'lamp 7 is dark';\n", "exit 7;\n", "1 while 1;\n",
+         "print 'x' x 100, \"\\n\" for 1 .. 20000;\n", "lamp 7 is dark"},
+        {"guile", "lamps", "guile/lamps/lib/lamps.scm", "(error \"lamp 7 is dark\")\n", "(primitive-exit 7)\n",
+         "(let loop () (loop))\n", "(do ((i 0 (+ i 1))) ((= i 20000)) (display (make-string 100 #\\x)) (newline))\n",
+         "lamp 7 is dark"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.host);
+        const Driver driver;
+        CHECK(driver.envar({"begin", "w"}).status == 0);
+        const Run made = driver.envar({"scaffold", row.name, "--host", row.host}, "w");
+        CHECK_MESSAGE(made.status == 0, made.errors);
+        const std::string text = driver.read("w/" + row.file);
+        const auto trial_with = [&](const std::string& front) {
+            driver.write("w/" + row.file, front + text);
+            const auto start = std::chrono::steady_clock::now();
+            const Run run = driver.envar({"trial", "--seconds", "2"}, "w");
+            CHECK(std::chrono::steady_clock::now() - start < std::chrono::seconds(20));
+            CHECK(run.output.size() < 20000);
+            return run;
+        };
+        const Run broken = trial_with(row.breaks);
+        CHECK(broken.status == 1);
+        CHECK_MESSAGE(broken.output.find(row.words) != std::string::npos, broken.output);
+        const Run ended = trial_with(row.ends);
+        CHECK(ended.status == 1);
+        CHECK_MESSAGE(
+            ended.output.find(row.host == "fish" ? "exit status 137" : "exit status 7") != std::string::npos,
+            ended.output);
+        const Run hung = trial_with(row.hangs);
+        CHECK(hung.status == 1);
+        CHECK_MESSAGE(
+            hung.output.find("ended while it loaded " + row.name + " by the time limit of 2 s") != std::string::npos,
+            hung.output);
+        const Run flooded = trial_with(row.floods);
+        CHECK_MESSAGE(flooded.status == 0, flooded.output.substr(0, 2000));
+        // No trace is left in the workspace, and none of the user's start-up files was read.
+        driver.write("w/" + row.file, text);
+        const auto before = driver.tree("w");
+        for (const std::string startup : {".bashrc", ".bash_profile", ".zshrc", ".zshenv", ".profile",
+                                          ".config/fish/config.fish", ".guile", ".tclshrc"})
+            driver.write("home/" + startup, "exit 9\n");
+        const Run again = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(again.status == 0, again.output);
+        CHECK(driver.tree("w") == before);
+        const Run missing = driver.envar_with({{"PATH", "/nonexistent"}}, {"trial"}, "w");
+        CHECK(missing.status == 3);
+        CHECK_MESSAGE(missing.errors.find("install the package ") != std::string::npos, missing.errors);
     }
 }
 

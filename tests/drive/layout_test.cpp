@@ -29,35 +29,81 @@ const std::string tcl_ask =
     "set ::f {}; if {![catch {package require target}]} { puts -nonewline [file normalize $::f] }";
 
 const std::vector<HostRow> hosts = {
-    {"lua", {"target.lua", "target/init.lua"}, "return {}\n", "", "LUA_PATH_5_4", "{}/?.lua;;", "sh",
+    {"lua",
+     {"target.lua", "target/init.lua"},
+     "return {}\n",
+     "",
+     "LUA_PATH_5_4",
+     "{}/?.lua;;",
+     "sh",
      "lua5.4 -e 'local fine, result, file = pcall(require, \"target\"); io.write(fine and file or "
      "(tostring(result):match(\"error loading[^\\n]*file .([^\\n]-).:\") or \"\"))'"},
-    {"bash", {"target/target.bash", "target.bash"}, ":\n", "", "ENVAR_BASH_PATH", "{}", "bash",
+    {"bash",
+     {"target/target.bash", "target.bash"},
+     ":\n",
+     "",
+     "ENVAR_BASH_PATH",
+     "{}",
+     "bash",
      "source '" ENVAR_SOURCE_FOLDER
      "/hosts/bash/load.bash.mustache'; load_module target 2>/dev/null; printf %s \"${load_module_files[target]-}\""},
-    {"zsh", {"functions/target"}, ":\n", "", "FPATH", "{}", "zsh",
+    {"zsh",
+     {"functions/target"},
+     ":\n",
+     "",
+     "FPATH",
+     "{}",
+     "zsh",
      "autoload -Uz +X target 2>/dev/null && print -rn -- $functions_source[target]"},
-    {"fish", {"functions/target.fish"}, "function target; end\n", "", "", "", "fish",
+    {"fish",
+     {"functions/target.fish"},
+     "function target; end\n",
+     "",
+     "",
+     "",
+     "fish",
      "functions -q target; set -l file (functions --details target 2>/dev/null); test -f \"$file\"; and printf %s "
      "\"$file\""},
-    {"python", {"target/__init__.py", "target.py"}, "\n", "", "PYTHONPATH", "{}", "sh",
+    {"python",
+     {"target/__init__.py", "target.py"},
+     "\n",
+     "",
+     "PYTHONPATH",
+     "{}",
+     "sh",
      "python3 -B -c 'import os\ntry:\n  import target\n  print(os.path.abspath(target.__file__) if target.__file__ else "
      "str(), end=str())\nexcept ImportError: pass'"},
-    {"perl", {"lib/target.pm"}, "1;\n", "", "PERL5LIB", "{}", "sh",
+    {"perl",
+     {"lib/target.pm"},
+     "1;\n",
+     "",
+     "PERL5LIB",
+     "{}",
+     "sh",
      "perl -e 'eval { require target; 1 } and print $INC{\"target.pm\"}'"},
-    {"guile", {"lib/target.scm"}, "(define-module (target))\n", "", "GUILE_LOAD_PATH", "{}", "sh",
+    {"guile",
+     {"lib/target.scm"},
+     "(define-module (target))\n",
+     "",
+     "GUILE_LOAD_PATH",
+     "{}",
+     "sh",
      "guile --no-auto-compile -q -c '(when (false-if-exception (resolve-interface (list (quote target)))) (display "
      "(%search-load-path (module-filename (resolve-module (list (quote target)))))))'"},
-    {"tcl", {"target/pkgIndex.tcl", "pkgIndex.tcl"},
+    {"tcl",
+     {"target/pkgIndex.tcl", "pkgIndex.tcl"},
      "package ifneeded target 1.0 [list source [file join $dir target.tcl]]\n",
-     "target.tcl\npackage provide target 1.0\n", "TCLLIBPATH", "{}", "sh",
+     "target.tcl\npackage provide target 1.0\n",
+     "TCLLIBPATH",
+     "{}",
+     "sh",
      "printf '%s' '" + tcl_ask + "' | tclsh8.6"},
 };
 
 struct Layout {
     std::string name;
-    std::vector<std::string> files;    // "FOLDER": the module's first form there, "FOLDER:N": its Nth form, "FOLDER/":
-                                       // a folder in its place, "FOLDER -> TO": a link to a file outside
+    std::vector<std::string> files;  // "FOLDER": the module's first form there, "FOLDER:N": its Nth form, "FOLDER/":
+                                     // a folder in its place, "FOLDER -> TO": a link to a file outside
     std::vector<std::string> folders;  // search folders
     std::string environment;           // a further folder, in the variable
 };
@@ -141,14 +187,15 @@ void put(const Driver& driver, const HostRow& row, const std::string& spec) {
     }
     if (!row.beside.empty()) {
         const std::size_t end = row.beside.find('\n');
-        driver.write(base + file.substr(0, file.rfind('/') + 1) + row.beside.substr(0, end), row.beside.substr(end + 1));
+        driver.write(base + file.substr(0, file.rfind('/') + 1) + row.beside.substr(0, end),
+                     row.beside.substr(end + 1));
     }
 }
 
 std::string told_by_envar(const Driver& driver, const HostRow& row, const process::Environment& variables) {
     const Run run = driver.envar_with(
-        variables, {"locate", "target", "--host", row.host, "--from", (driver / "w/start").string(), "--format", "json"},
-        "w");
+        variables,
+        {"locate", "target", "--host", row.host, "--from", (driver / "w/start").string(), "--format", "json"}, "w");
     const json result = json::parse(run.output, nullptr, false);
     REQUIRE_MESSAGE(result.is_object(), run.errors);
     if (result["chosen"].is_null()) return "";
@@ -158,8 +205,9 @@ std::string told_by_envar(const Driver& driver, const HostRow& row, const proces
 
 std::string loaded_by_host(const Driver& driver, const HostRow& row, const process::Environment& variables) {
     driver.write("session", driver.envar_with(variables, {"session", "--shell", row.shell}, "w").output);
-    const std::string script = (row.shell == "fish" ? "source ./session 2>/dev/null\n" : ". ./session 2>/dev/null\n") +
-                               ("cd w/start\n" + row.ask + "\n");
+    const std::string script =
+        (row.shell == "fish" ? "source ./session 2>/dev/null\n" : ". ./session 2>/dev/null\n") +
+        ("cd w/start\n" + row.ask + "\n");
     driver.write("script", script);
     std::vector<std::string> command = {"dash", "script"};
     if (row.shell == "bash") command = {"bash", "--norc", "script"};
@@ -206,8 +254,9 @@ TEST_CASE("Tcl takes the highest version, wherever it lies, and stable before un
         std::string expect;  // whose file is loaded
     };
     const std::vector<Row> rows = {
-        {"1.0", "1.1", "1.0.5", "b"}, {"1.9", "1.10", "1.2", "b"},  {"1.0", "1.0", "1.0.0", "a"}, {"2.0a1", "1.5", "1.0", "b"},
-        {"2.0a1", "2.0b1", "2.0a2", "b"}, {"0.9", "1.0.0.1", "1", "b"}, {"3", "2.9.9", "3.0", "a"},
+        {"1.0", "1.1", "1.0.5", "b"}, {"1.9", "1.10", "1.2", "b"},      {"1.0", "1.0", "1.0.0", "a"},
+        {"2.0a1", "1.5", "1.0", "b"}, {"2.0a1", "2.0b1", "2.0a2", "b"}, {"0.9", "1.0.0.1", "1", "b"},
+        {"3", "2.9.9", "3.0", "a"},
     };
     for (const Row& row : rows) {
         CAPTURE(row.a);
@@ -218,8 +267,8 @@ TEST_CASE("Tcl takes the highest version, wherever it lies, and stable before un
         for (const auto& [folder, version] : {std::pair{"a", row.a}, {"b", row.b}, {"c", row.c}}) {
             workspace += fmt::format("[[search]]\nhost = \"tcl\"\nfolder = \"{}\"\n", folder);
             const std::string at = std::string("w/") + folder + "/target/";
-            driver.write(at + "pkgIndex.tcl", "package ifneeded target " + version +
-                                                  " [list source [file join $dir target.tcl]]\n");
+            driver.write(at + "pkgIndex.tcl",
+                         "package ifneeded target " + version + " [list source [file join $dir target.tcl]]\n");
             driver.write(at + "target.tcl", "package provide target " + version + "\n");
         }
         driver.write("w/workspace.envar.toml", workspace);
@@ -269,8 +318,8 @@ TEST_CASE("the search path that Envar tells is the host's own") {
         variables["HOME"] = "/nonexistent";
         std::string real = driver.program(row.command, variables).output;
         while (!real.empty() && real.back() == '\n') real.pop_back();
-        const json result = json::parse(
-            driver.envar_with(variables, {"paths", "--host", row.host, "--format", "json"}, "w").output);
+        const json result =
+            json::parse(driver.envar_with(variables, {"paths", "--host", row.host, "--format", "json"}, "w").output);
         std::string told;
         bool first = row.first_is_present_folder;
         for (const auto& entry : result["hosts"][0]["entries"]) {

@@ -30,39 +30,11 @@ const std::vector<ShellRow> shells = {
 
 // Names that are hard for some shell, some variable or some host; all can be held by the variables used here.
 const std::vector<std::string> hard_names = {
-    "plain",
-    "two words",
-    " leading",
-    "trailing ",
-    "tab\there",
-    "it's",
-    "\"quoted\"",
-    "$HOME",
-    "${HOME}",
-    "$(id)",
-    "`id`",
-    "back\\slash",
-    "trailing\\",
-    "a!b",
-    "!!",
-    "*",
-    "[a-z]",
-    "{a,b}",
-    "{",
-    "}",
-    "~",
-    "#hash",
-    "a=b",
-    "a&b",
-    "a|b",
-    "<in>",
-    "(paren)",
-    "z\xC3\xA4hler \xE6\x98\x9F",
-    "-dash",
-    "%s %d",
-    "a'b\"c$d`e\\f",
-    "''",
-    "new\nline",
+    "plain", "two words", " leading",      "trailing ", "tab\there",   "it's",       "\"quoted\"",
+    "$HOME", "${HOME}",   "$(id)",         "`id`",      "back\\slash", "trailing\\", "a!b",
+    "!!",    "*",         "[a-z]",         "{a,b}",     "{",           "}",          "~",
+    "#hash", "a=b",       "a&b",           "a|b",       "<in>",        "(paren)",    "z\xC3\xA4hler \xE6\x98\x9F",
+    "-dash", "%s %d",     "a'b\"c$d`e\\f", "''",        "new\nline",
 };
 
 std::string toml_text(const std::string& text) {
@@ -130,8 +102,7 @@ TEST_CASE("hard folder names arrive unchanged in every shell and in the hosts be
             CHECK_MESSAGE(session.status == 0, session.errors);
             driver.write("session", session.output);
             const std::string folder = (driver / names.workspace).string() + "/" + names.folder;
-            const std::string expect =
-                folder + "\n" + folder + "/Target/lib\nfound\nfound\nfound\n";
+            const std::string expect = folder + "\n" + folder + "/Target/lib\nfound\nfound\nfound\n";
             const std::string script =
                 row.enter + "\n" + filled(row.print, "PYTHONPATH") + "\n" + filled(row.print, "PERL5LIB") +
                 "\npython3 -B -c 'import target; print(target.where)'\nperl -e 'require Target; print "
@@ -151,8 +122,8 @@ TEST_CASE("dotenv and JSON hold the same values, and sh reads the one") {
         make_workspace(driver, name);
         const Names names(name);
         const process::Environment before = {{"PYTHONPATH", "/old"}};
-        const json session =
-            json::parse(driver.envar_with(before, {"session", "--shell", "json"}, names.workspace).output, nullptr, false);
+        const json session = json::parse(
+            driver.envar_with(before, {"session", "--shell", "json"}, names.workspace).output, nullptr, false);
         REQUIRE(session.is_object());
         driver.write("session", driver.envar_with(before, {"session", "--shell", "dotenv"}, names.workspace).output);
         for (const auto& variable : session["variables"]) {
@@ -178,8 +149,8 @@ TEST_CASE("a session can be entered twice, and left again with the old values ex
             const std::string print = filled(row.print, "PYTHONPATH");
             std::string script;
             if (was_set) script += filled(row.set, "PYTHONPATH", "/old one:/x $y") + "\n";
-            script += row.enter + "\n" + print + "\n" + row.enter + "\n" + print + "\nenvar_leave\necho left\n" + print +
-                      "\nprintenv | grep -c ENVAR_\n";
+            script += row.enter + "\n" + print + "\n" + row.enter + "\n" + print + "\nenvar_leave\necho left\n" +
+                      print + "\nprintenv | grep -c ENVAR_\n";
             const std::string inside = folder + (was_set ? ":/old one:/x $y" : "") + "\n";
             const std::string got = run_script(driver, row, script);
             CHECK(got == inside + inside + "left\n" + (was_set ? "/old one:/x $y\n" : "") + "0\n");
@@ -194,8 +165,7 @@ TEST_CASE("a shell's own functions are found in its session, and only in its own
         const std::string folder = "it's \"w\" $x";
         for (const std::string name : {"night_log", "shutter_ops"})
             CHECK(driver.envar({"scaffold", name, "--host", shell, "--blueprint", "library"}, folder).status == 0);
-        driver.write("session",
-                     driver.envar({"session", "--shell", shell, "--load", "night_log"}, folder).output);
+        driver.write("session", driver.envar({"session", "--shell", shell, "--load", "night_log"}, folder).output);
         const ShellRow& row = shells[shell == "zsh" ? 1 : 3];
         const std::string path = shell == "zsh" ? "print -r -- $fpath" : "echo $fish_function_path";
         const std::string script = path + "\nsource ./session\nsource ./session\nnight_log_describe\n" +
@@ -280,7 +250,8 @@ TEST_CASE("a start-up file gets one block, which is brought up to date, told whe
         CHECK(refused.errors.find("was edited by hand") != std::string::npos);
         CHECK(driver.read("home/startup") == edited);
         // Torn marks are not guessed at.
-        driver.write("home/startup", edited.substr(0, edited.find("# Envar's block session of", 10 + edited.find("# Envar's block session of"))));
+        driver.write("home/startup", edited.substr(0, edited.find("# Envar's block session of",
+                                                                  10 + edited.find("# Envar's block session of"))));
         CHECK(driver.envar(install, "w").errors.find("do not pair up") != std::string::npos);
     }
 }
@@ -295,7 +266,8 @@ TEST_CASE("undo does not touch a file outside the workspace that holds nothing o
     const std::string record = "w/.envar/journal/00000001/record.json";
     json journal = json::parse(driver.read(record));
     driver.write("home/startup", "something else\n");
-    journal["changes"][0]["after"] = driver.program({"sh", "-c", "printf 'something else\\n' | sha256sum | cut -c1-64 | tr -d '\\n'"}).output;
+    journal["changes"][0]["after"] =
+        driver.program({"sh", "-c", "printf 'something else\\n' | sha256sum | cut -c1-64 | tr -d '\\n'"}).output;
     driver.write(record, journal.dump());
     const Run undo = driver.envar({"undo"}, "w");
     CHECK(undo.status == 1);
