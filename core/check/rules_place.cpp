@@ -110,14 +110,16 @@ void lock_fits(const Facts& facts, Findings& findings) {
                                                     "run `envar resolve`"));
         }
     }
+    std::vector<std::string> missing;
     for (const Module& module : facts.space.modules) {
         const bool held = std::any_of(lock->modules.begin(), lock->modules.end(),
                                       [&](const auto& locked) { return locked.module == module.name(); });
-        if (!held)
-            findings.push_back(lock->source.finding("EV601", {0, 1},
-                                                    fmt::format("the lock does not hold `{}` yet", module.name()),
-                                                    "run `envar resolve`"));
+        if (!held) missing.push_back("`" + module.name() + "`");
     }
+    if (!missing.empty())
+        findings.push_back(lock->source.finding(
+            "EV601", {0, 1}, fmt::format("the lock does not hold {} yet", fmt::join(missing, ", ")),
+            "run `envar resolve`"));
 }
 
 }  // namespace envar::check

@@ -98,7 +98,9 @@ class Search {
         for (const Entry& entry : path.entries) {
             LocatedEntry located{entry.position, entry.folder, entry.from, entry.exists, {}};
             for (const auto& pattern : entry.patterns) try_pattern(entry, pattern, located.candidates);
-            if (entry.exists && !question_.brief) nearly(question_.start_folder / entry.folder);
+            const bool found = std::any_of(located.candidates.begin(), located.candidates.end(),
+                                           [](const Candidate& candidate) { return candidate.exists; });
+            if (entry.exists && !question_.brief) nearly(question_.start_folder / entry.folder, found);
             located_.entries.push_back(std::move(located));
         }
         choose();
@@ -220,13 +222,13 @@ class Search {
     }
 
     /// Names in an entry's folder that are this one but for case or a slip, and a folder without entry file.
-    void nearly(const fs::path& folder) {
+    void nearly(const fs::path& folder, bool found_here) {
         const std::string first = path_.substr(0, path_.find('/'));
         for (const auto& name : files::list_folder(folder)) {
             const fs::path found = folder / name;
             const std::string stem = files::is_folder(found) ? name : fs::path(name).stem().string();
             if (stem == first) {
-                if (files::is_folder(found) && !has_candidate_below(folder, found))
+                if (!found_here && files::is_folder(found) && !has_candidate_below(folder, found))
                     miss(found.string(), "is there, but none of the files that the host looks for is in it");
                 continue;
             }

@@ -66,3 +66,15 @@ TEST_CASE("the guide to a host of one's own does as it says") {
     }
     CHECK(with_expectation >= 8);
 }
+
+TEST_CASE("the table of hosts in the README is the cards' own") {
+    const Driver driver;
+    const std::string page = driver.envar({"hosts", "--page"}).output;
+    const std::string readme = driver.read(ENVAR_SOURCE_FOLDER "/README.md");
+    const std::string begin = "<!-- hosts -->\n";
+    const std::size_t at = readme.find(begin);
+    REQUIRE(at != std::string::npos);
+    const std::string table = readme.substr(at + begin.size(), readme.find("<!-- /hosts -->") - at - begin.size());
+    CHECK_MESSAGE(table == page, "put what `envar hosts --page` prints between the two marks");
+    CHECK(page.find("| zsh | minimal, library, nested, command |") != std::string::npos);
+}
