@@ -103,6 +103,8 @@ std::string lookup_text(const model::Card& card) {
     if (card.candidates.empty() && !card.index.files.empty())
         out = fmt::format("told by {}", fmt::join(card.index.files, ", then "));
     if (!card.inside.empty()) out += fmt::format(" in the folder {} of each module", card.inside);
+    if (!card.before.candidates.empty())
+        out = fmt::format("{}, and where there is none, {}", fmt::join(card.before.candidates, ", then "), out);
     if (card.highest) out += "; the highest version is taken";
     if (card.script_first) out += "; first in the folder of the script that is run";
     return out;

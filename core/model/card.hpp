@@ -50,12 +50,21 @@ enum class FolderInPlace { passed, ends, taken };
 struct SearchIndex {
     std::vector<std::string> files;  // in an entry's folder; '*' stands for the name of a folder
     std::string pattern;             // RE2 with the groups `name`, `version` and `file`, relative to the list
+    std::string extends;             // RE2 of a line by which the list's own folder becomes an entry too; empty: none
 };
 
 /// How the real host is asked for the entries that it has by itself: it prints one a line.
 struct SearchAsk {
     std::vector<std::string> arguments;
     std::string input;  // given on standard input
+};
+
+/// Folders that the host goes through before its search path; when the name is there, the path is not looked at.
+struct SearchBefore {
+    std::vector<std::string> candidates;  // as those of the search path
+    std::vector<std::string> entries;     // that the host has by itself
+    SearchAsk ask;
+    std::string variable;  // further entries, joined by ':'; the last one comes first
 };
 
 /// Whose a file is: written once and then the user's; Envar's for good; or the user's with one block of Envar's.
@@ -157,6 +166,7 @@ struct Card {
     bool highest = false;       // the highest version counts, and only among equals the first
     std::string compiled;       // Mustache with `file`: taken instead of the file when it is newer
     SearchIndex index;
+    SearchBefore before;
 
     std::vector<std::string> phases;
     bool hooks = false;

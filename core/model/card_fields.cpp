@@ -48,6 +48,8 @@ const Fields search_index_table = {
     {.key = "pattern", .type = Type::pattern, .required = true,
      .help = "a line of a list, with the groups `name`, `version` and `file`",
      .example = "'^(?P<name>\\w+) (?P<version>\\S+) (?P<file>\\S+)'", .bound = at<&SearchIndex::pattern>()},
+    {.key = "extends", .type = Type::pattern, .help = "a line by which the list's own folder becomes an entry too",
+     .example = "'^also here$'", .bound = at<&SearchIndex::extends>()},
 };
 
 const Fields search_ask_table = {
@@ -70,6 +72,19 @@ const Fields language_member_table = {
     {.key = "in", .type = Type::word, .values = {"all", "parts"}, .preset = "\"all\"",
      .help = "parts: only in files of [[language.part]], not in the entry file", .example = "\"parts\"",
      .bound = at<&MemberPattern::only_in_parts>()},
+};
+
+const Fields search_before_table = {
+    {.key = "candidates", .type = Type::texts, .required = true,
+     .help = "what is tried in a folder for a name, as in [search]", .example = "[\"{{path}}-{{version}}.tm\"]",
+     .bound = at<&SearchBefore::candidates>()},
+    {.key = "entries", .type = Type::texts, .preset = "[]", .help = "folders that the host has by itself",
+     .example = "[\"/usr/lib/tcltk/tcl8/8.6\"]", .bound = at<&SearchBefore::entries>()},
+    {.key = "ask", .type = Type::table, .help = "how the host is asked for them",
+     .example = "{ arguments = [\"/dev/stdin\"], input = \"puts [tcl::tm::path list]\" }",
+     .bound = within<&SearchBefore::ask>(), .fields = &search_ask_table},
+    {.key = "variable", .type = Type::name, .help = "variable with further folders joined by `:`; the last comes first",
+     .example = "\"TCL8_6_TM_PATH\"", .bound = at<&SearchBefore::variable>()},
 };
 
 const Fields host_table = {
@@ -151,6 +166,10 @@ const Fields search_table = {
     {.key = "index", .type = Type::table, .help = "lists by which the host finds its modules, instead of candidates",
      .example = "{ files = [\"*/index.txt\"], pattern = '^(?P<name>\\w+) (?P<version>\\S+) (?P<file>\\S+)' }",
      .bound = within<&Card::index>(), .fields = &search_index_table},
+    {.key = "before", .type = Type::table,
+     .help = "folders that are gone through before the path; a name that is there is not looked for on the path",
+     .example = "{ candidates = [\"{{path}}-{{version}}.tm\"] }", .bound = within<&Card::before>(),
+     .fields = &search_before_table},
     {.key = "ask", .type = Type::table, .help = "how the host is asked for the entries that it has by itself",
      .example = "{ arguments = [\"-e\", \"print(package.path)\"] }", .bound = within<&Card::ask>(),
      .fields = &search_ask_table},

@@ -19,11 +19,11 @@ using nlohmann::json;
 constexpr std::size_t largest_answer = std::size_t{256} << 10U;
 
 /// What the answer depends on: the program's file and what it is asked.
-std::string stamp_of(const model::Card& card, const fs::path& program) {
+std::string stamp_of(const model::SearchAsk& ask, const fs::path& program) {
     struct stat state {};
     if (::stat(program.c_str(), &state) != 0) return {};
-    json asked = {program.string(), state.st_size, state.st_mtim.tv_sec, state.st_mtim.tv_nsec, card.ask.input};
-    for (const auto& argument : card.ask.arguments) asked.push_back(argument);
+    json asked = {program.string(), state.st_size, state.st_mtim.tv_sec, state.st_mtim.tv_nsec, ask.input};
+    for (const auto& argument : ask.arguments) asked.push_back(argument);
     return files::sha256(asked.dump(-1, ' ', false, json::error_handler_t::replace));
 }
 
@@ -38,11 +38,11 @@ std::optional<std::vector<std::string>> cached(const fs::path& file) {
     return out;
 }
 
-std::optional<std::vector<std::string>> asked(const model::Card& card, const fs::path& program, double time_limit) {
+std::optional<std::vector<std::string>> asked(const model::SearchAsk& ask, const fs::path& program, double time_limit) {
     process::Command command;
-    command.arguments = card.ask.arguments;
+    command.arguments = ask.arguments;
     command.arguments.insert(command.arguments.begin(), program.string());
-    command.input = card.ask.input;
+    command.input = ask.input;
     command.folder = "/";
     command.environment = {{"PATH", "/usr/local/bin:/usr/bin:/bin"}, {"LANG", "C.UTF-8"}, {"HOME", "/nonexistent"}};
     command.time_limit_seconds = time_limit;
@@ -60,16 +60,17 @@ std::optional<std::vector<std::string>> asked(const model::Card& card, const fs:
 
 }  // namespace
 
-std::optional<std::vector<std::string>> ask_defaults(const model::Card& card, const DefaultsQuestion& question) {
-    if (card.ask.arguments.empty()) return std::nullopt;
+std::optional<std::vector<std::string>> ask_defaults(const model::Card& card, const model::SearchAsk& ask,
+                                                     const DefaultsQuestion& question) {
+    if (ask.arguments.empty()) return std::nullopt;
     const auto program = process::find_program(card.programs, question.program_path);
     if (!program) return std::nullopt;
-    const std::string stamp = stamp_of(card, *program);
+    const std::string stamp = stamp_of(ask, *program);
     const fs::path kept =
         question.cache_folder.empty() || stamp.empty() ? fs::path() : question.cache_folder / (stamp + ".json");
     if (!kept.empty())
         if (auto known = cached(kept)) return known;
-    auto answer = asked(card, *program, question.time_limit);
+    auto answer = asked(ask, *program, question.time_limit);
     if (answer && !kept.empty() && files::make_folders(question.cache_folder)) {
         // Only a cache: what cannot be kept is asked again.
         const auto written =
@@ -80,10 +81,11 @@ std::optional<std::vector<std::string>> ask_defaults(const model::Card& card, co
 }
 
 void fill_defaults(model::Card& card, const DefaultsQuestion& question) {
-    auto answer = ask_defaults(card, question);
-    if (!answer) return;
-    card.defaults = std::move(*answer);
-    card.defaults_asked = true;
+    if (auto answer = ask_defaults(card, card.ask, question)) {
+        card.defaults = std::move(*answer);
+        card.defaults_asked = true;
+    }
+    if (auto answer = ask_defaults(card, card.before.ask, question)) card.before.entries = std::move(*answer);
 }
 
 }  // namespace envar::search

@@ -19,8 +19,8 @@ struct DefaultsQuestion {
     double time_limit = 5;               // seconds
 };
 
-/// Nothing when the card knows no way to ask, or the host is not installed or gives no answer.
-[[nodiscard]] std::optional<std::vector<std::string>> ask_defaults(const model::Card& card,
+/// Nothing when there is no way to ask, or the host is not installed or gives no answer.
+[[nodiscard]] std::optional<std::vector<std::string>> ask_defaults(const model::Card& card, const model::SearchAsk& ask,
                                                                    const DefaultsQuestion& question);
 
 /// Puts what the host tells in place of what the card says.

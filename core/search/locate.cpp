@@ -6,6 +6,7 @@
 
 #include <algorithm>
 #include <memory>
+#include <utility>
 
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
@@ -17,6 +18,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
+constexpr std::size_t most_entries = 1000;
 constexpr std::size_t largest_index = std::size_t{1} << 20U;
 
 std::string with_mark(std::string pattern, char mark, const std::string& text) {
@@ -91,17 +93,35 @@ class Search {
         path_ = name_path(card_, name);
         if (!card_.index.pattern.empty())
             index_pattern_ = std::make_unique<re2::RE2>("(?m)" + card_.index.pattern, re2::RE2::Quiet);
+        if (!card_.index.extends.empty())
+            index_extends_ = std::make_unique<re2::RE2>("(?m)" + card_.index.extends, re2::RE2::Quiet);
+        if (index_extends_ && !index_extends_->ok()) index_extends_.reset();
     }
 
     Located run() {
         const SearchPath path = search_path(question_);
-        for (const Entry& entry : path.entries) {
+        for (Entry& entry : entries_before(question_)) {
+            LocatedEntry located{0, entry.folder, entry.from, entry.exists, {}};
+            for (const auto& pattern : entry.patterns) try_candidates(entry, pattern, located.candidates);
+            // Where nothing is found, such a folder is no news.
+            const auto found = std::find_if(located.candidates.begin(), located.candidates.end(),
+                                            [](const Candidate& candidate) { return candidate.exists; });
+            if (found != located.candidates.end()) located_.entries.push_back(std::move(located));
+        }
+        if (!found_.empty()) {
+            choose();
+            return std::move(located_);
+        }
+        std::vector<Entry> entries = path.entries;
+        for (std::size_t i = 0; i < entries.size(); ++i) {
+            const Entry entry = entries[i];
             LocatedEntry located{entry.position, entry.folder, entry.from, entry.exists, {}};
             for (const auto& pattern : entry.patterns) try_pattern(entry, pattern, located.candidates);
             const bool found = std::any_of(located.candidates.begin(), located.candidates.end(),
                                            [](const Candidate& candidate) { return candidate.exists; });
             if (entry.exists && !question_.brief) nearly(question_.start_folder / entry.folder, found);
             located_.entries.push_back(std::move(located));
+            for (const auto& folder : std::exchange(extended_, {})) add_extended(entries, entry, folder);
         }
         choose();
         if (!located_.chosen) elsewhere();
@@ -109,10 +129,30 @@ class Search {
     }
 
   private:
+    /// A list may make its own folder an entry of the path.
+    void add_extended(std::vector<Entry>& entries, const Entry& by, const std::string& folder) const {
+        const bool known =
+            std::any_of(entries.begin(), entries.end(), [&](const Entry& entry) { return entry.folder == folder; });
+        if (known || entries.size() > most_entries) return;
+        Entry entry;
+        entry.position = entries.size() + 1;
+        entry.folder = folder;
+        entry.from = fmt::format("a list in {}", by.folder);
+        entry.exists = true;
+        for (const auto& file : card_.index.files) entry.patterns.push_back(folder + "/" + file);
+        entries.push_back(std::move(entry));
+    }
+
     void try_pattern(const Entry& entry, const std::string& pattern, std::vector<Candidate>& out) {
         if (card_.candidates.empty()) {
             for (const auto& file : files_with(pattern, '*')) read_index(entry, file.first, out);
-        } else if (pattern.find(version_mark) == std::string::npos) {
+        } else {
+            try_candidates(entry, pattern, out);
+        }
+    }
+
+    void try_candidates(const Entry& entry, const std::string& pattern, std::vector<Candidate>& out) {
+        if (pattern.find(version_mark) == std::string::npos) {
             out.push_back(candidate(entry, with_mark(pattern, name_mark, path_), ""));
         } else {
             auto found = files_with(with_mark(pattern, name_mark, path_), version_mark);
@@ -150,6 +190,8 @@ class Search {
     void read_index(const Entry& entry, const std::string& index, std::vector<Candidate>& out) {
         const auto content = files::read_file(question_.start_folder / index, largest_index);
         if (!content || !index_pattern_ || !index_pattern_->ok()) return;
+        if (index_extends_ && re2::RE2::PartialMatch(*content, *index_extends_))
+            extended_.push_back(fs::path(index).parent_path().string());
         const auto& groups = index_pattern_->NamedCapturingGroups();
         const auto group = [&](const char* name) {
             const auto found = groups.find(name);
@@ -281,6 +323,8 @@ class Search {
     const model::Card& card_;
     std::string path_;
     std::unique_ptr<re2::RE2> index_pattern_;
+    std::unique_ptr<re2::RE2> index_extends_;
+    std::vector<std::string> extended_;  // folders that lists of the entry at hand add to the path
     bool ended_ = false;         // by a folder where a file is expected
     std::vector<Choice> found_;  // in the order in which the host comes to them
     Located located_;

@@ -20,10 +20,15 @@ std::string absolute_folder(const fs::path& root, const std::string& folder) {
 }
 
 /// The candidates of a folder as patterns with marks for the name and for a version.
-std::vector<std::string> folder_patterns(const model::Card& card, const std::string& folder) {
+std::vector<std::string> patterns_in(const std::vector<std::string>& candidates, const std::string& folder) {
     std::vector<std::string> patterns;
     const text::Values marks = {{"path", std::string(1, name_mark)}, {"version", std::string(1, version_mark)}};
-    for (const auto& candidate : card.candidates) patterns.push_back(folder + "/" + text::fill(candidate, marks));
+    for (const auto& candidate : candidates) patterns.push_back(folder + "/" + text::fill(candidate, marks));
+    return patterns;
+}
+
+std::vector<std::string> folder_patterns(const model::Card& card, const std::string& folder) {
+    std::vector<std::string> patterns = patterns_in(card.candidates, folder);
     if (card.candidates.empty())
         for (const auto& file : card.index.files) patterns.push_back(folder + "/" + file);
     return patterns;
@@ -305,6 +310,29 @@ std::string variable_value(const model::Card& card, const std::vector<std::strin
             append(folder + "/" + text::fill(candidate, {{"path", variable.mark}}));
     }
     return value;
+}
+
+std::vector<Entry> entries_before(const PathQuestion& question) {
+    const model::SearchBefore& before = question.card->before;
+    std::vector<Entry> entries;
+    const auto add = [&](const std::string& folder, const std::string& from) {
+        Entry entry;
+        entry.folder = folder;
+        entry.from = from;
+        entry.patterns = patterns_in(before.candidates, folder);
+        entry.exists = files::is_folder(question.start_folder / folder);
+        entries.push_back(std::move(entry));
+    };
+    if (before.candidates.empty()) return entries;
+    const auto found = question.environment.find(before.variable);
+    if (!before.variable.empty() && found != question.environment.end()) {
+        auto parts = split(found->second, ":");
+        std::reverse(parts.begin(), parts.end());
+        for (const auto& part : parts)
+            if (!part.empty()) add(part, "environment " + before.variable);
+    }
+    for (const auto& folder : before.entries) add(folder, "the host's own");
+    return entries;
 }
 
 std::string shown_pattern(std::string pattern) {

@@ -49,6 +49,9 @@ struct PathQuestion {
 /// Why the card's variable cannot hold this folder, or empty.
 [[nodiscard]] std::string cannot_hold(const model::Card& card, const std::string& folder);
 
+/// The entries that are gone through before the path, in order; none for most hosts.
+[[nodiscard]] std::vector<Entry> entries_before(const PathQuestion& question);
+
 /// A pattern as people read it: `?` for the name, `*` for a version.
 [[nodiscard]] std::string shown_pattern(std::string pattern);
 

@@ -279,6 +279,45 @@ TEST_CASE("Tcl takes the highest version, wherever it lies, and stable before un
     }
 }
 
+TEST_CASE("Tcl takes a package that is one file before any list, and follows lists that extend the path") {
+    struct Row {
+        std::string name;
+        std::vector<std::pair<std::string, std::string>> files;
+        std::string tm_path;  // folders, joined by ':'
+        std::string expect;
+    };
+    const std::string index = "package ifneeded target 9.0 [list source [file join $dir target.tcl]]\n";
+    const std::string body = "package provide target 9.0\n";
+    const std::vector<Row> rows = {
+        {"one file against a list", {{"a/target/pkgIndex.tcl", index}, {"a/target/target.tcl", body}, {"x/target-1.5.tm", ""}}, "x", "x/target-1.5.tm"},
+        {"the highest of several", {{"x/target-1.5.tm", ""}, {"y/target-1.10.tm", ""}}, "x:y", "y/target-1.10.tm"},
+        {"the last folder of equals", {{"x/target-1.5.tm", ""}, {"y/target-1.5.tm", ""}}, "x:y", "y/target-1.5.tm"},
+        {"another name is none", {{"x/targets-1.5.tm", ""}, {"x/target-.tm", ""}, {"a/target/pkgIndex.tcl", index}, {"a/target/target.tcl", body}}, "x", "a/target/target.tcl"},
+        {"a list that extends the path",
+         {{"a/many/pkgIndex.tcl", "if {[lsearch -exact $::auto_path $dir] == -1} {\n    lappend ::auto_path $dir\n}\n"},
+          {"a/many/target/pkgIndex.tcl", index},
+          {"a/many/target/target.tcl", body}},
+         "", "a/many/target/target.tcl"},
+        {"a folder too deep", {{"a/many/target/pkgIndex.tcl", index}, {"a/many/target/target.tcl", body}}, "", ""},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.name);
+        const Driver driver;
+        driver.write("w/workspace.envar.toml",
+                     "[workspace]\nname = \"w\"\nfolders = []\n[[search]]\nhost = \"tcl\"\nfolder = \"a\"\n");
+        driver.write("w/start/here", "");
+        driver.write("w/a/here", "");
+        for (const auto& [file, content] : row.files) driver.write("w/" + file, content);
+        process::Environment variables;
+        std::string path;
+        for (const char c : row.tm_path) path += c == ':' ? ":" : (driver / "w").string() + "/" + c;
+        if (!path.empty()) variables["TCL8_6_TM_PATH"] = path;
+        const std::string real = loaded_by_host(driver, hosts.back(), variables);
+        CHECK(real == (row.expect.empty() ? "" : (driver / ("w/" + row.expect)).string()));
+        CHECK(told_by_envar(driver, hosts.back(), variables) == real);
+    }
+}
+
 TEST_CASE("the search path that Envar tells is the host's own") {
     struct Row {
         std::string host;
