@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include <random>
+
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
@@ -92,6 +94,19 @@ Result<model::Space> open_space(const Invocation& invocation) {
         if (!lock) invocation.terminal->warn(lock.error().message);
     }
     return read_space(invocation, *root);
+}
+
+std::string fresh_identity() {
+    std::random_device random;
+    std::string out;
+    for (int i = 0; i < 16; ++i) {
+        unsigned byte = random() & 0xFFU;
+        if (i == 6) byte = (byte & 0x0FU) | 0x40U;
+        if (i == 8) byte = (byte & 0x3FU) | 0x80U;
+        if (i == 4 || i == 6 || i == 8 || i == 10) out += '-';
+        out += fmt::format("{:02x}", byte);
+    }
+    return out;
 }
 
 void ask_host(const Invocation& invocation, model::Card& card) {

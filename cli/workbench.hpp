@@ -58,6 +58,9 @@ struct Desk {
 [[nodiscard]] text::Result<const model::Card*> known_card(const std::vector<model::Card>& cards,
                                                           const std::string& name);
 
+/// A random UUID, version 4 of RFC 9562.
+[[nodiscard]] std::string fresh_identity();
+
 /// Lets the host itself tell its own search entries, if it is installed and its card knows how to ask.
 void ask_host(const Invocation& invocation, model::Card& card);
 

@@ -8,6 +8,7 @@ namespace envar::cli {
 [[nodiscard]] Command begin_command();
 [[nodiscard]] Command hosts_command();
 [[nodiscard]] Command scaffold_command();
+[[nodiscard]] Command adopt_command();
 [[nodiscard]] Command modules_command();
 [[nodiscard]] Command check_command();
 [[nodiscard]] Command explain_command();

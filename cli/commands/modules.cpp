@@ -12,6 +12,7 @@
 #include "core/members/scan.hpp"
 #include "core/order/order.hpp"
 #include "core/text/utf8.hpp"
+#include "core/trial/trial.hpp"
 
 namespace envar::cli {
 namespace {
@@ -35,6 +36,11 @@ std::string purpose_of(const model::Module& module, const model::Card* card, con
             return fmt::format("{} (generated, {})", file.purpose, emit::drift_name(file.drift));
     if (card != nullptr && members::entry_file(module, *card) == module.folder / path)
         return "entry file: loaded first (yours)";
+    if (card != nullptr) {
+        const auto tests = trial::test_files(module, *card);
+        if (std::find(tests.begin(), tests.end(), path) != tests.end())
+            return "test, for `envar trial --tests` (yours)";
+    }
     return "yours";
 }
 

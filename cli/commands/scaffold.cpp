@@ -1,8 +1,6 @@
 // envar scaffold: a new module that at once checks and loads.
 #include <fmt/format.h>
 
-#include <random>
-
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
 #include "core/files/read.hpp"
@@ -11,20 +9,6 @@
 
 namespace envar::cli {
 namespace {
-
-/// A random UUID, version 4 of RFC 9562.
-std::string fresh_identity() {
-    std::random_device random;
-    std::string out;
-    for (int i = 0; i < 16; ++i) {
-        unsigned byte = random() & 0xFFU;
-        if (i == 6) byte = (byte & 0x0FU) | 0x40U;
-        if (i == 8) byte = (byte & 0x3FU) | 0x80U;
-        if (i == 4 || i == 6 || i == 8 || i == 10) out += '-';
-        out += fmt::format("{:02x}", byte);
-    }
-    return out;
-}
 
 text::Result<life::ScaffoldOrder> order_of(const Invocation& invocation) {
     life::ScaffoldOrder order;

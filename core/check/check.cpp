@@ -13,6 +13,7 @@ constexpr std::array table = {
     Rule{"module name", "names follow the host's rule and the folder", module_name},
     Rule{"one module a name", "no two modules share a name", one_module_a_name},
     Rule{"entry file", "the entry file is there and inside the module", entry_file},
+    Rule{"what entry files say", "the entry file says what its host needs to see", entry_rules},
     Rule{"values", "values of one manifest do not contradict each other", values_agree},
     Rule{"workspace lists", "nothing is listed twice in the workspace file", workspace_repeats},
     Rule{"named files", "files and folders that the manifest names are there", named_files},

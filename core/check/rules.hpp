@@ -14,6 +14,7 @@ void known_host(const Facts& facts, Findings& findings);
 void module_name(const Facts& facts, Findings& findings);
 void one_module_a_name(const Facts& facts, Findings& findings);
 void entry_file(const Facts& facts, Findings& findings);
+void entry_rules(const Facts& facts, Findings& findings);
 void load_phase(const Facts& facts, Findings& findings);
 void members_in_source(const Facts& facts, Findings& findings);
 

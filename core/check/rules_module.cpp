@@ -2,11 +2,13 @@
 #include <re2/re2.h>
 
 #include <algorithm>
+#include <map>
 
 #include "core/check/rules.hpp"
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/names.hpp"
+#include "core/text/pattern.hpp"
 #include "core/text/utf8.hpp"
 
 namespace envar::check {
@@ -111,6 +113,37 @@ void entry_file(const Facts& facts, Findings& findings) {
                 near.empty() || folder
                     ? fmt::format("write it, or name another file in `[entry] file` ({})", module.shown_folder)
                     : near));
+        }
+    }
+}
+
+namespace {
+
+/// Whether the rule's pattern stands in the text, with the module's name where it has a group for it.
+bool holds_in(const re2::RE2& pattern, const std::string& text, const std::string& name) {
+    const std::size_t group = text::group_number(pattern, "name");
+    if (group == 0) return re2::RE2::PartialMatch(text, pattern);
+    std::vector<re2::StringPiece> parts(static_cast<std::size_t>(pattern.NumberOfCapturingGroups()) + 1);
+    std::size_t from = 0;
+    while (from <= text.size() && pattern.Match(text, from, text.size(), re2::RE2::UNANCHORED, parts.data(),
+                                                static_cast<int>(parts.size()))) {
+        if (parts[group] == name) return true;
+        from = static_cast<std::size_t>(parts[0].data() - text.data()) + std::max<std::size_t>(1, parts[0].size());
+    }
+    return false;
+}
+
+}  // namespace
+
+void entry_rules(const Facts& facts, Findings& findings) {
+    std::map<std::string, re2::RE2> compiled;
+    for (const auto& [module, scan] : facts.scans) {
+        if (!scan.readable) continue;
+        for (const model::EntryRule& rule : facts.space.card(module->manifest.host.value)->entry_rules) {
+            const re2::RE2& pattern =
+                compiled.try_emplace(rule.pattern, "(?m)" + rule.pattern, re2::RE2::Quiet).first->second;
+            if (!pattern.ok() || holds_in(pattern, scan.source.text(), module->name())) continue;
+            findings.push_back(scan.source.finding("EV214", {}, rule.message, rule.hint));
         }
     }
 }

@@ -235,6 +235,7 @@ Authorship authorship(const std::string& content, const std::string& name) {
 text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& manifest, const model::Card& card,
                                                          const Place& place) {
     std::vector<GeneratedFile> generated;
+    if (manifest.keeps_own_files) return generated;
     const nlohmann::json values = module_values(manifest, card, place);
     for (const model::CardFile& file : card.files) {
         if (file.ownership == model::Ownership::authored || file.scope != model::FileScope::module) continue;

@@ -5,6 +5,7 @@
 #include "core/files/read.hpp"
 #include "core/model/schema.hpp"
 #include "core/model/space.hpp"
+#include "core/text/utf8.hpp"
 
 namespace envar::life {
 
@@ -22,6 +23,9 @@ text::Result<files::Plan> begin_plan(const std::filesystem::path& folder, const 
         return text::fail(text::FailureKind::wrong_usage, "the workspace needs a name", "give one with --name");
     model::WorkspaceFile file;
     file.name.value = name;
+    for (char& c : file.name.value)
+        if (const auto byte = static_cast<unsigned char>(c); byte < 0x20 || byte == 0x7F) c = '_';
+    while (const auto bad = text::first_invalid_utf8(file.name.value)) file.name.value[*bad] = '_';
     const std::string content =
         model::schema_directive(folder, folder, "workspace") +
         "# A workspace: modules that are developed together. `envar explain workspace` lists every field.\n\n" +

@@ -11,6 +11,7 @@
 #include "core/members/masked.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/glob.hpp"
+#include "core/text/pattern.hpp"
 #include "core/text/template.hpp"
 
 namespace envar::members {
@@ -36,18 +37,13 @@ std::unique_ptr<re2::RE2> compile(const std::string& pattern) {
     return compiled->ok() ? std::move(compiled) : nullptr;
 }
 
-/// The number of a named group; 0: there is none.
-int group_of(const re2::RE2& pattern, const char* name) {
-    const auto& groups = pattern.NamedCapturingGroups();
-    const auto found = groups.find(name);
-    return found == groups.end() ? 0 : found->second;
-}
-
 std::optional<CompiledPattern> compile_member(const model::MemberPattern& member) {
     CompiledPattern compiled;
     compiled.pattern = compile(member.pattern);
     if (!compiled.pattern) return std::nullopt;
-    const auto group = [&](const char* name) { return group_of(*compiled.pattern, name); };
+    const auto group = [&](const char* name) {
+        return static_cast<int>(text::group_number(*compiled.pattern, name));
+    };
     compiled.kind = member.kind;
     compiled.only_in_parts = member.only_in_parts;
     compiled.name_group = group("name");
@@ -101,7 +97,8 @@ Patterns::Patterns(const model::Card& card) : compiled_(std::make_unique<Compile
     for (const auto& [open, close] : card.nesting) compiled_->nesting.emplace_back(compile(open), compile(close));
     compiled_->internal = compile(card.internal_pattern);
     if (!card.export_pattern.empty()) compiled_->exports = compile("(?m)" + card.export_pattern);
-    if (compiled_->exports) compiled_->export_group = group_of(*compiled_->exports, "names");
+    if (compiled_->exports)
+        compiled_->export_group = static_cast<int>(text::group_number(*compiled_->exports, "names"));
     if (!card.table_pattern.empty()) compiled_->table = compile("(?m)" + card.table_pattern);
 }
 

@@ -39,6 +39,7 @@ struct SearchVariable {
     DefaultEntries defaults = DefaultEntries::behind;
     bool empty_is_here = false;   // an empty entry stands for the present folder; else it is passed over
     bool empty_is_unset = false;  // an empty value counts as none
+    bool utf8_only = false;       // folders must be UTF-8
     bool own_shell_only = false;  // only the shell itself sets it; handed over by the environment it does harm
 };
 
@@ -101,6 +102,22 @@ struct Blueprint {
     std::string member;  // Mustache; the member of a new module for which none is given; empty: the layout's
     std::string kind = "function";
     std::vector<BlueprintSetting> settings;
+};
+
+/// What a host needs to see in an entry file.
+struct EntryRule {
+    std::string pattern;  // RE2; a group `name`, if there is one, must be the module's name
+    std::string message;  // what is wrong without it: "the entry file returns nothing"
+    std::string hint;
+};
+
+/// How a module that was made without Envar is recognised, and what its files tell. Patterns are RE2 with one group.
+struct AdoptRules {
+    std::vector<std::string> entries;  // Mustache: where the entry file may lie; the first that is there counts
+    std::vector<std::string> files;    // further files that tell the version
+    std::string name;                  // over the entry file; empty: the folder's name is the module's
+    std::string version;               // over the entry file and `files`
+    std::string summary;               // over the entry file
 };
 
 /// Source files besides the entry file that bring members.
@@ -169,6 +186,7 @@ struct Card {
     SearchBefore before;
 
     std::vector<std::string> phases;
+    std::vector<EntryRule> entry_rules;
     bool hooks = false;
     bool by_name = false;  // the member of a module's own name loads it, and is a member only where the manifest says
 
@@ -185,6 +203,7 @@ struct Card {
     std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none
     std::vector<LanguagePart> parts;
 
+    AdoptRules adopt;
     std::vector<CardFile> files;
     std::vector<Blueprint> blueprints;
 

@@ -36,6 +36,9 @@ const Fields search_variable_table = {
     {.key = "empty_value", .type = Type::word, .values = {"set", "unset"}, .preset = "\"set\"",
      .help = "unset: an empty value counts as if the variable were not there", .example = "\"unset\"",
      .bound = at<&SearchVariable::empty_is_unset>()},
+    {.key = "names", .type = Type::word, .values = {"any", "utf8"}, .preset = "\"any\"",
+     .help = "utf8: a folder whose name is not well-formed UTF-8 cannot be held", .example = "\"utf8\"",
+     .bound = at<&SearchVariable::utf8_only>()},
     {.key = "reach", .type = Type::word, .values = {"environment", "shell"}, .preset = "\"environment\"",
      .help = "shell: only the shell's own session sets it, as handing it over does harm", .example = "\"shell\"",
      .bound = at<&SearchVariable::own_shell_only>()},
@@ -175,9 +178,22 @@ const Fields search_table = {
      .fields = &search_ask_table},
 };
 
+const Fields entry_rule_table = {
+    {.key = "pattern", .type = Type::pattern, .required = true,
+     .help = "what must stand in the entry file; a group `name` must be the module's name",
+     .example = "'^package\\s+(?P<name>\\w+)'", .bound = at<&EntryRule::pattern>()},
+    {.key = "message", .type = Type::line, .required = true, .help = "what is wrong without it",
+     .example = "\"the entry file declares no package of its name\"", .bound = at<&EntryRule::message>()},
+    {.key = "hint", .type = Type::line, .help = "what to do", .example = "\"begin it with `package NAME;`\"",
+     .bound = at<&EntryRule::hint>()},
+};
+
 const Fields load_table = {
     {.key = "phases", .type = Type::names, .preset = "[\"main\"]", .help = "slots of the start-up, in order",
      .example = "[\"early\", \"main\", \"late\"]", .bound = at<&Card::phases>()},
+    {.key = "entry", .type = Type::tables, .help = "what the host needs to see in an entry file",
+     .example = "[{ pattern = '^return\\b', message = \"the entry file returns nothing\" }]",
+     .bound = within<&Card::entry_rules>(), .fields = &entry_rule_table},
     {.key = "hooks", .type = Type::boolean, .preset = "false", .help = "true: start and stop members are called",
      .example = "true", .bound = at<&Card::hooks>()},
     {.key = "by_name", .type = Type::boolean, .preset = "false",
@@ -325,6 +341,20 @@ const Fields blueprint_table = {
      .bound = within<&Blueprint::settings>(), .fields = &blueprint_setting_table},
 };
 
+const Fields adopt_table = {
+    {.key = "entries", .type = Type::texts, .required = true,
+     .help = "where the entry file of a module may lie (Mustache); the first that is there counts",
+     .example = "[\"init.lua\", \"{{name}}.lua\"]", .bound = at<&AdoptRules::entries>()},
+    {.key = "files", .type = Type::inner_paths, .preset = "[]", .help = "further files that may tell the version",
+     .example = "[\"about.lua\"]", .bound = at<&AdoptRules::files>()},
+    {.key = "name", .type = Type::pattern, .help = "the module's name in the entry file, as group 1; left out: the folder's",
+     .example = "'^package (\\w+)'", .bound = at<&AdoptRules::name>()},
+    {.key = "version", .type = Type::pattern, .help = "the version in those files, as group 1",
+     .example = "'_VERSION = \"([^\"]+)\"'", .bound = at<&AdoptRules::version>()},
+    {.key = "summary", .type = Type::pattern, .help = "one sentence in the entry file, as group 1",
+     .example = "'^--- (.+)'", .bound = at<&AdoptRules::summary>()},
+};
+
 const Fields trial_table = {
     {.key = "arguments", .type = Type::texts, .required = true,
      .help = "arguments of the program (Mustache with `probe`)", .example = "[\"{{probe}}\"]",
@@ -381,6 +411,8 @@ const Fields card_table = {
      .example = "[{ name = \"minimal\", summary = \"a module in one file\" }]",
      .bound = within<&Card::blueprints>(),
      .fields = &blueprint_table},
+    {.key = "adopt", .type = Type::table, .help = "how modules that were made without Envar are read",
+     .example = "{ entries = [\"init.lua\"] }", .bound = within<&Card::adopt>(), .fields = &adopt_table},
     {.key = "trial", .type = Type::table, .help = "how the real host is run for a trial",
      .example = "{ arguments = [\"{{probe}}\"], probe = \"probe.lua.mustache\" }", .bound = same<Card>(), .fields = &trial_table},
     {.key = "session", .type = Type::table, .help = "of a shell: how it sets search variables",

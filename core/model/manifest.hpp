@@ -147,6 +147,7 @@ struct Manifest {
     std::vector<std::string> authors;
     std::string identity;
     std::vector<std::string> tags;
+    bool keeps_own_files = false;  // it came with its own; Envar generates none beside them
     Word host_versions;
     std::vector<Word> platforms;
     EntryPoint entry;

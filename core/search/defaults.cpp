@@ -38,7 +38,8 @@ std::optional<std::vector<std::string>> cached(const fs::path& file) {
     return out;
 }
 
-std::optional<std::vector<std::string>> asked(const model::SearchAsk& ask, const fs::path& program, double time_limit) {
+std::optional<std::vector<std::string>> asked(const model::SearchAsk& ask, const fs::path& program,
+                                              double time_limit) {
     process::Command command;
     command.arguments = ask.arguments;
     command.arguments.insert(command.arguments.begin(), program.string());

@@ -20,7 +20,8 @@ struct DefaultsQuestion {
 };
 
 /// Nothing when there is no way to ask, or the host is not installed or gives no answer.
-[[nodiscard]] std::optional<std::vector<std::string>> ask_defaults(const model::Card& card, const model::SearchAsk& ask,
+[[nodiscard]] std::optional<std::vector<std::string>> ask_defaults(const model::Card& card,
+                                                                   const model::SearchAsk& ask,
                                                                    const DefaultsQuestion& question);
 
 /// Puts what the host tells in place of what the card says.

@@ -11,6 +11,7 @@
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/names.hpp"
+#include "core/text/pattern.hpp"
 #include "core/text/template.hpp"
 
 namespace envar::search {
@@ -192,11 +193,7 @@ class Search {
         if (!content || !index_pattern_ || !index_pattern_->ok()) return;
         if (index_extends_ && re2::RE2::PartialMatch(*content, *index_extends_))
             extended_.push_back(fs::path(index).parent_path().string());
-        const auto& groups = index_pattern_->NamedCapturingGroups();
-        const auto group = [&](const char* name) {
-            const auto found = groups.find(name);
-            return found == groups.end() ? 0U : static_cast<std::size_t>(found->second);
-        };
+        const auto group = [&](const char* name) { return text::group_number(*index_pattern_, name); };
         std::vector<re2::StringPiece> parts(static_cast<std::size_t>(index_pattern_->NumberOfCapturingGroups()) + 1);
         re2::StringPiece whole(*content);
         std::size_t from = 0;
@@ -325,8 +322,8 @@ class Search {
     std::unique_ptr<re2::RE2> index_pattern_;
     std::unique_ptr<re2::RE2> index_extends_;
     std::vector<std::string> extended_;  // folders that lists of the entry at hand add to the path
-    bool ended_ = false;         // by a folder where a file is expected
-    std::vector<Choice> found_;  // in the order in which the host comes to them
+    bool ended_ = false;                 // by a folder where a file is expected
+    std::vector<Choice> found_;          // in the order in which the host comes to them
     Located located_;
 };
 

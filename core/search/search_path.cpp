@@ -7,6 +7,7 @@
 
 #include "core/files/read.hpp"
 #include "core/text/template.hpp"
+#include "core/text/utf8.hpp"
 
 namespace envar::search {
 namespace {
@@ -292,6 +293,8 @@ SearchPath search_path(const PathQuestion& question) { return Builder(question).
 std::string cannot_hold(const model::Card& card, const std::string& folder) {
     if (card.variables.empty()) return {};
     const model::SearchVariable& variable = card.variables.front();
+    if (variable.utf8_only && text::first_invalid_utf8(folder))
+        return fmt::format("{} cannot hold a folder whose name is not UTF-8", variable.name);
     const std::size_t at = folder.find_first_of(variable.cannot_hold);
     if (at == std::string::npos) return {};
     return fmt::format("{} cannot hold a folder with `{}` in its name", variable.name, folder[at]);

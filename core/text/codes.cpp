@@ -106,6 +106,11 @@ constexpr std::array table = {
          "The first line of a manifest tells editors where its JSON Schema lies, relative to the manifest. When the "
          "path is wrong the editor helps no more, in silence.",
          "  $ envar schema --point      # writes the schemas and mends every such comment"},
+    Code{
+        "EV214", error, "the entry file lacks what its host needs to see",
+        "Some hosts take a file only when it says what it is: a package of the right name, a function of the right name, "
+        "a value that is returned. The card's [[load.entry]] knows what.",
+        "  (define-module (star-field) …)      # the name must be the module's"},
     Code{"EV301", error, "the dependency names a module that is nowhere",
          "The workspace has no module of this name. Misspelt names are the usual cause; "
          "a module that the host or the operating system brings along is declared with origin = \"system\".",

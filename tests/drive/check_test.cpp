@@ -339,3 +339,32 @@ TEST_CASE("every field, every code and every other word for a field is explained
         CHECK(run.errors.find(field) != std::string::npos);
     }
 }
+
+TEST_CASE("an entry file that its host would not take is told before it is loaded") {
+    struct Row {
+        std::string host, name, file, find, replace, expect;
+    };
+    const std::vector<Row> rows = {
+        {"lua", "lamps", "lua/lamps/init.lua", "return M\n", "", "returns nothing"},
+        {"perl", "Lamps", "perl/Lamps/lib/Lamps.pm", "package Lamps;", "package Lamp;", "declares no package"},
+        {"guile", "lamps", "guile/lamps/lib/lamps.scm", "(define-module (lamps)", "(define-module (lamp)",
+         "defines no module"},
+        {"tcl", "lamps", "tcl/lamps/lamps.tcl", "package provide lamps", "package provide lamp",
+         "provides no package"},
+        {"fish", "lamps", "shell/lamps/functions/lamps.fish", "function lamps -d", "function lamp -d",
+         "defines no function"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.host);
+        const Driver driver;
+        CHECK(driver.envar({"begin", "w"}).status == 0);
+        CHECK(driver.envar({"scaffold", row.name, "--host", row.host}, "w").status == 0);
+        std::string text = driver.read("w/" + row.file);
+        REQUIRE(text.find(row.find) != std::string::npos);
+        driver.write("w/" + row.file, text.replace(text.find(row.find), row.find.size(), row.replace));
+        const Run check = driver.envar({"check"}, "w");
+        CHECK(check.status == 1);
+        CHECK_MESSAGE(check.output.find(row.expect) != std::string::npos, check.output);
+        CHECK(check.output.find("[EV214]") != std::string::npos);
+    }
+}

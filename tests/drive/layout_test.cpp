@@ -289,15 +289,26 @@ TEST_CASE("Tcl takes a package that is one file before any list, and follows lis
     const std::string index = "package ifneeded target 9.0 [list source [file join $dir target.tcl]]\n";
     const std::string body = "package provide target 9.0\n";
     const std::vector<Row> rows = {
-        {"one file against a list", {{"a/target/pkgIndex.tcl", index}, {"a/target/target.tcl", body}, {"x/target-1.5.tm", ""}}, "x", "x/target-1.5.tm"},
+        {"one file against a list",
+         {{"a/target/pkgIndex.tcl", index}, {"a/target/target.tcl", body}, {"x/target-1.5.tm", ""}},
+         "x",
+         "x/target-1.5.tm"},
         {"the highest of several", {{"x/target-1.5.tm", ""}, {"y/target-1.10.tm", ""}}, "x:y", "y/target-1.10.tm"},
         {"the last folder of equals", {{"x/target-1.5.tm", ""}, {"y/target-1.5.tm", ""}}, "x:y", "y/target-1.5.tm"},
-        {"another name is none", {{"x/targets-1.5.tm", ""}, {"x/target-.tm", ""}, {"a/target/pkgIndex.tcl", index}, {"a/target/target.tcl", body}}, "x", "a/target/target.tcl"},
+        {"another name is none",
+         {{"x/targets-1.5.tm", ""},
+          {"x/target-.tm", ""},
+          {"a/target/pkgIndex.tcl", index},
+          {"a/target/target.tcl", body}},
+         "x",
+         "a/target/target.tcl"},
         {"a list that extends the path",
-         {{"a/many/pkgIndex.tcl", "if {[lsearch -exact $::auto_path $dir] == -1} {\n    lappend ::auto_path $dir\n}\n"},
+         {{"a/many/pkgIndex.tcl",
+           "if {[lsearch -exact $::auto_path $dir] == -1} {\n    lappend ::auto_path $dir\n}\n"},
           {"a/many/target/pkgIndex.tcl", index},
           {"a/many/target/target.tcl", body}},
-         "", "a/many/target/target.tcl"},
+         "",
+         "a/many/target/target.tcl"},
         {"a folder too deep", {{"a/many/target/pkgIndex.tcl", index}, {"a/many/target/target.tcl", body}}, "", ""},
     };
     for (const Row& row : rows) {

@@ -208,6 +208,18 @@ TEST_CASE("a folder that a variable cannot hold is refused with the reason and t
     }
 }
 
+TEST_CASE("a folder whose name is not UTF-8 is refused for the host that cannot read it") {
+    const Driver driver;
+    const std::string w = "w\xE4";
+    CHECK(driver.envar({"begin", w}).status == 0);
+    CHECK(driver.envar({"scaffold", "star-field", "--host", "guile"}, w).status == 0);
+    const Run run = driver.envar({"session", "--shell", "bash"}, w);
+    CHECK(run.status == 1);
+    CHECK_MESSAGE(
+        run.errors.find("GUILE_LOAD_PATH cannot hold a folder whose name is not UTF-8") != std::string::npos,
+        run.errors);
+}
+
 TEST_CASE("a start-up file gets one block, which is brought up to date, told when edited, and taken back") {
     for (const std::string before : {"", "# mine\nalias ll='ls -l'\n", "no last line end"}) {
         CAPTURE(before);

@@ -1,0 +1,17 @@
+// What patterns of cards have in common.
+#pragma once
+
+#include <re2/re2.h>
+
+#include <cstddef>
+
+namespace envar::text {
+
+/// The number of a named group; 0: there is none.
+[[nodiscard]] inline std::size_t group_number(const re2::RE2& pattern, const char* group) {
+    const auto& groups = pattern.NamedCapturingGroups();
+    const auto found = groups.find(group);
+    return found == groups.end() ? 0U : static_cast<std::size_t>(found->second);
+}
+
+}  // namespace envar::text

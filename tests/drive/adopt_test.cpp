@@ -1,0 +1,122 @@
+// Modules made without Envar, adopted, checked and loaded in their hosts.
+#include <doctest/doctest.h>
+
+#include "tests/support/driver.hpp"
+
+using namespace envar::tests;
+
+namespace {
+
+struct Row {
+    std::string host, folder;
+    std::vector<std::pair<std::string, std::string>> files;  // below the folder
+    std::vector<std::string> expect;                         // in the manifest
+};
+
+const std::vector<Row> rows = {
+    {"lua",
+     "lua/old_stars",
+     {{"init.lua",
+       "--- Places old stars.\nlocal M = { _VERSION = \"2.1.0\" }\nlocal base = require(\"base_stars\")\nfunction M.place(m) "
+       "return m end\nlocal function hidden() end\nreturn M\n"}},
+     {"name = \"old_stars\"", "version = \"2.1.0\"", "summary = \"Places old stars.\"", "emits = \"none\"",
+      "module = \"base_stars\"", "name = \"place\""}},
+    {"bash",
+     "shell/old_log",
+     {{"old_log.bash", "# Writes the old log.\nold_log_version=1.4.2\nold_log_write() { :; }\n"}},
+     {"version = \"1.4.2\"", "summary = \"Writes the old log.\"", "name = \"old_log_write\""}},
+    {"zsh",
+     "zsh/old_log",
+     {{"functions/old_log", "# Writes the old log.\nold_log_version=1.4.2\nold_log_write() { :; }\n"}},
+     {"version = \"1.4.2\"", "name = \"old_log_write\""}},
+    {"fish",
+     "fish/old_log",
+     {{"functions/old_log.fish",
+       "function old_log -d 'Writes the old log.'\nend\nfunction old_log_write; end\nset -g old_log_version 1.4.2\n"}},
+     {"version = \"1.4.2\"", "summary = \"Writes the old log.\"", "name = \"old_log_write\""}},
+    {"tcl",
+     "tcl/old_log",
+     {{"old_log.tcl",
+       "# Writes the old log.\npackage provide old_log 1.4\nnamespace eval ::old_log { }\nproc ::old_log::write {text} {}\n"
+       "namespace eval ::old_log {\n    namespace export write\n}\n"},
+      {"pkgIndex.tcl", "package ifneeded old_log 1.4 [list source [file join $dir old_log.tcl]]\n"}},
+     {"version = \"1.4\"", "summary = \"Writes the old log.\"", "name = \"write\""}},
+    {"python",
+     "python/old_log",
+     {{"__init__.py",
+       "\"\"\"Writes the old log.\"\"\"\n__version__ = '1.4.2'\n__all__ = ['write']\ndef write(text):\n    pass\ndef other():\n    pass\n"}},
+     {"version = \"1.4.2\"", "summary = \"Writes the old log.\"", "name = \"write\""}},
+    {"perl",
+     "perl/OldLog",
+     {{"lib/OldLog.pm",
+       "package OldLog;\nuse Exporter 'import';\nour $VERSION = '1.4';\nour @EXPORT_OK = qw(write_line);\n\n=head1 NAME\n\n"
+       "OldLog - writes the old log\n\n=cut\n\nsub write_line { 1 }\n1;\n"}},
+     {"name = \"OldLog\"", "version = \"1.4\"", "summary = \"writes the old log\"", "name = \"write_line\""}},
+    {"guile",
+     "guile/old-log",
+     {{"lib/old-log.scm",
+       ";; Writes the old log.\n(define-module (old-log) #:export (write-line))\n(define version \"1.4.2\")\n(define (write-line text) text)\n"}},
+     {"version = \"1.4.2\"", "summary = \"Writes the old log.\"", "name = \"write-line\""}},
+};
+
+}  // namespace
+
+TEST_CASE("a module made without Envar is adopted, is clean and loads, and none of its files is touched") {
+    for (const Row& row : rows) {
+        CAPTURE(row.host);
+        const Driver driver;
+        CHECK(driver.envar({"begin", "w"}).status == 0);
+        if (row.host == "lua") CHECK(driver.envar({"scaffold", "base_stars", "--host", "lua"}, "w").status == 0);
+        for (const auto& [file, content] : row.files) driver.write("w/" + row.folder + "/" + file, content);
+        const Run dry = driver.envar({"adopt", row.folder, "--dry-run"}, "w");
+        CHECK_MESSAGE(dry.status == 0, dry.errors);
+        CHECK(!std::filesystem::exists(driver / ("w/" + row.folder + "/module.envar.toml")));
+        const Run adopt = driver.envar({"adopt", row.folder}, "w");
+        CHECK_MESSAGE(adopt.status == 0, adopt.errors);
+        CHECK(adopt.output.find("do not tell") == std::string::npos);
+        const std::string manifest = driver.read("w/" + row.folder + "/module.envar.toml");
+        for (const auto& expect : row.expect)
+            CHECK_MESSAGE(manifest.find(expect) != std::string::npos, expect << " in " << manifest);
+        CHECK(manifest.find("hidden") + manifest.find("other") == 2 * std::string::npos);
+        const Run check = driver.envar({"check"}, "w");
+        if (row.host != "bash") CHECK_MESSAGE(check.status == 0, check.output);
+        CHECK(driver.envar({"emit"}, "w").status == 0);
+        const Run trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(trial.output.find("was not expected") == std::string::npos, trial.output);
+        CHECK_MESSAGE(trial.output.find("not visible") == std::string::npos, trial.output);
+        CHECK(trial.output.find("was not loaded") == std::string::npos);
+        for (const auto& [file, content] : row.files) CHECK(driver.read("w/" + row.folder + "/" + file) == content);
+        CHECK(driver.envar({"undo"}, "w").status == 0);
+    }
+}
+
+TEST_CASE("what cannot be adopted is said, and nothing is written") {
+    struct Refusal {
+        std::string folder, host, expect;
+    };
+    const Driver driver;
+    CHECK(driver.envar({"begin", "w"}).status == 0);
+    driver.write("w/a/empty/x.txt", "");
+    driver.write("w/a/both/init.lua", "return {}\n");
+    driver.write("w/a/both/__init__.py", "");
+    driver.write("w/lua/known/init.lua", "return {}\n");
+    driver.write("elsewhere/init.lua", "return {}\n");
+    CHECK(driver.envar({"adopt", "lua/known"}, "w").status == 0);
+    const auto before = driver.tree("w");
+    for (const Refusal& row : std::vector<Refusal>{{"a/empty", "", "no module that a card knows how to adopt"},
+                                                   {"a/both", "", "may be a module for lua or for python"},
+                                                   {"a/both", "perl", "no module that a card knows how to adopt"},
+                                                   {"lua/known", "", "has a manifest already"},
+                                                   {"nowhere", "", "is no folder"},
+                                                   {"../elsewhere", "", "does not lie inside the workspace"},
+                                                   {"a/both", "pearl", "did you mean `perl`?"}}) {
+        CAPTURE(row.folder);
+        std::vector<std::string> words = {"adopt", row.folder};
+        if (!row.host.empty()) words.insert(words.end(), {"--host", row.host});
+        const Run run = driver.envar(words, "w");
+        CHECK(run.status != 0);
+        CHECK_MESSAGE(run.errors.find(row.expect) != std::string::npos, run.errors);
+        CHECK(driver.tree("w") == before);
+    }
+    CHECK(driver.envar({"adopt", "a/both", "--host", "lua"}, "w").status == 0);
+}
