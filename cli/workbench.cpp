@@ -110,6 +110,7 @@ std::string fresh_identity() {
 }
 
 void ask_host(const Invocation& invocation, model::Card& card) {
+    if (card.origin == "workspace") return;
     std::string cache = invocation.variable("XDG_CACHE_HOME");
     if (cache.empty() && !invocation.variable("HOME").empty()) cache = invocation.variable("HOME") + "/.cache";
     const fs::path folder = cache.empty() ? fs::path() : fs::path(cache) / "envar" / "search";

@@ -61,7 +61,8 @@ struct Desk {
 /// A random UUID, version 4 of RFC 9562.
 [[nodiscard]] std::string fresh_identity();
 
-/// Lets the host itself tell its own search entries, if it is installed and its card knows how to ask.
+/// Lets the host itself tell its own search entries, if it is installed and its card knows how to ask. A card that
+/// came with the workspace may be anybody's: nothing that it names is run but by `trial`.
 void ask_host(const Invocation& invocation, model::Card& card);
 
 /// A path as the user should read it: relative to the workspace where it lies inside.

@@ -21,6 +21,8 @@ using nlohmann::ordered_json;
 std::string installed_text(const model::Card& card, const std::string& path) {
     const auto program = process::find_program(card.programs, path);
     if (!program) return card.package.empty() ? "no" : fmt::format("no (package {})", card.package);
+    // A card that came with the workspace may be anybody's: nothing that it names is run here.
+    if (card.origin == "workspace") return program->string();
     const std::string version = trial::host_version(card, *program);
     return version.empty() ? program->string() : version;
 }

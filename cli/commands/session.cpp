@@ -7,6 +7,7 @@
 #include "cli/workbench.hpp"
 #include "core/emit/block.hpp"
 #include "core/files/read.hpp"
+#include "core/text/utf8.hpp"
 
 namespace envar::cli {
 namespace {
@@ -68,7 +69,7 @@ Outcome install(Invocation& invocation, const Desk& desk, const Script& script) 
         if (!content) return tl::unexpected(content.error());
         before = std::move(*content);
     }
-    const std::string name = "session of " + desk.space.root.string();
+    const std::string name = "session of " + text::printable(desk.space.root.string());
     const auto block = emit::find_block(before.value_or(""), name);
     if (!block) return tl::unexpected(block.error());
     if (block->state == emit::BlockState::edited && !invocation.flag("overwrite"))

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 
 #include "core/check/rules.hpp"
 #include "core/files/read.hpp"
@@ -42,11 +43,12 @@ void search_folders(const Facts& facts, Findings& findings) {
 void on_search_path(const Facts& facts, Findings& findings) {
     const auto& space = facts.space;
     if (!space.document.valid) return;  // what a syntax error took away may be the very entry
+    std::map<const Card*, search::LookupCache> caches;
     for (const Module& module : space.modules) {
         const Card* card = space.card(module.manifest.host.value);
         if (card == nullptr || (card->candidates.empty() && card->index.files.empty())) continue;
         if (!files::is_file(members::entry_file(module, *card))) continue;  // has its own finding
-        const auto found = search::locate(module.name(), {&space, card, {}, space.root, {}, true});
+        const auto found = search::locate(module.name(), {&space, card, {}, space.root, {}, true, &caches[card]});
         const auto inside = [&](const search::Choice& choice) { return lies_in(choice.file, module.folder); };
         if (found.chosen && inside(*found.chosen)) continue;
         if (std::any_of(found.shadowed.begin(), found.shadowed.end(), inside)) {

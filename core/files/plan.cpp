@@ -36,9 +36,11 @@ std::string plan_diff(const Plan& plan) {
     for (const Change& change : plan.changes) {
         if (is_note(change.path, plan.root)) continue;
         const std::string name = shown_path(change.path, plan.root);
+        const std::string old_name = change.outside ? name : "a/" + name;
+        const std::string new_name = change.outside ? name : "b/" + name;
         std::string diff =
             text::unified_diff(change.before.value_or(""), change.after.value_or(""),
-                               change.before ? "a/" + name : "/dev/null", change.after ? "b/" + name : "/dev/null");
+                               change.before ? old_name : "/dev/null", change.after ? new_name : "/dev/null");
         if (diff.empty() && change.before.has_value() != change.after.has_value())
             diff = "--- " + std::string(change.before ? "a/" + name : "/dev/null") + "\n+++ " +
                    std::string(change.after ? "b/" + name : "/dev/null") + "\n";  // an empty file comes or goes

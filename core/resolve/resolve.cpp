@@ -124,7 +124,8 @@ class Solver {
     [[nodiscard]] std::optional<HostChoice> host_choice(const Module& module) const {
         const model::Card* card = space_.card(module.manifest.host.value);
         if (card == nullptr || !card->highest) return std::nullopt;
-        auto located = search::locate(module.name(), {&space_, card, question_.environment, space_.root});
+        auto located = search::locate(module.name(),
+                                      {&space_, card, question_.environment, space_.root, {}, true, &caches_[card]});
         if (!located.chosen) return std::nullopt;
         located.shadowed.insert(located.shadowed.begin(), *located.chosen);
         std::optional<HostChoice> best;
@@ -139,13 +140,15 @@ class Solver {
     }
 
     [[nodiscard]] bool all_accept(const std::string& name, const versions::Version& version) const {
-        return std::all_of(chosen_.begin(), chosen_.end(), [&](const auto& chosen) {
-            const auto& dependencies = chosen.second.module->manifest.dependencies;
-            return std::all_of(dependencies.begin(), dependencies.end(), [&](const Dependency& d) {
-                return d.module.value != name || !counts(d) ||
-                       versions::meets(version, d.versions, space_.settings.prereleases);
-            });
-        });
+        if (asked_of_.empty())
+            for (const auto& chosen : chosen_)
+                for (const Dependency& d : chosen.second.module->manifest.dependencies)
+                    if (counts(d)) asked_of_[d.module.value].push_back(&d);
+        const auto asked = asked_of_.find(name);
+        return asked == asked_of_.end() ||
+               std::all_of(asked->second.begin(), asked->second.end(), [&](const Dependency* d) {
+                   return versions::meets(version, d->versions, space_.settings.prereleases);
+               });
     }
 
     void check_pins() {
@@ -193,6 +196,8 @@ class Solver {
 
     const Question& question_;
     const Space& space_;
+    mutable std::map<const model::Card*, search::LookupCache> caches_;
+    mutable std::map<std::string, std::vector<const Dependency*>> asked_of_;  // filled when all are chosen
     std::map<std::string, Chosen> chosen_;
     std::vector<const Module*> queue_;
     Resolution resolution_;

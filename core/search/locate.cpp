@@ -100,29 +100,21 @@ class Search {
     }
 
     Located run() {
-        const SearchPath path = search_path(question_);
-        for (Entry& entry : entries_before(question_)) {
-            LocatedEntry located{0, entry.folder, entry.from, entry.exists, {}};
-            for (const auto& pattern : entry.patterns) try_candidates(entry, pattern, located.candidates);
-            // Where nothing is found, such a folder is no news.
-            const auto found = std::find_if(located.candidates.begin(), located.candidates.end(),
-                                            [](const Candidate& candidate) { return candidate.exists; });
-            if (found != located.candidates.end()) located_.entries.push_back(std::move(located));
-        }
+        look_before();
         if (!found_.empty()) {
             choose();
             return std::move(located_);
         }
-        std::vector<Entry> entries = path.entries;
-        for (std::size_t i = 0; i < entries.size(); ++i) {
-            const Entry entry = entries[i];
-            LocatedEntry located{entry.position, entry.folder, entry.from, entry.exists, {}};
-            for (const auto& pattern : entry.patterns) try_pattern(entry, pattern, located.candidates);
-            const bool found = std::any_of(located.candidates.begin(), located.candidates.end(),
-                                           [](const Candidate& candidate) { return candidate.exists; });
-            if (entry.exists && !question_.brief) nearly(question_.start_folder / entry.folder, found);
-            located_.entries.push_back(std::move(located));
-            for (const auto& folder : std::exchange(extended_, {})) add_extended(entries, entry, folder);
+        std::optional<SearchPath> own;
+        const SearchPath& path = path_of(own);
+        if (question_.brief && question_.cache != nullptr && !card_.candidates.empty()) {
+            for (const std::size_t i : entries_that_may_hold(path)) look_in(path.entries[i], path);
+        } else {
+            for (const Entry& entry : path.entries) look_in(entry, path);
+        }
+        for (std::size_t i = 0; i < more_.size(); ++i) {
+            const Entry entry = more_[i];
+            look_in(entry, path);
         }
         choose();
         if (!located_.chosen) elsewhere();
@@ -130,23 +122,84 @@ class Search {
     }
 
   private:
+    const SearchPath& path_of(std::optional<SearchPath>& own) const {
+        std::optional<SearchPath>& path = question_.cache != nullptr ? question_.cache->path : own;
+        if (!path) path = search_path(question_);
+        return *path;
+    }
+
+    /// Folders before the path; where nothing is found, such a folder is no news.
+    void look_before() {
+        for (const Entry& entry : entries_before(question_)) {
+            LocatedEntry located{0, entry.folder, entry.from, entry.exists, {}};
+            for (const auto& pattern : entry.patterns) try_candidates(entry, pattern, located.candidates);
+            const auto found = std::find_if(located.candidates.begin(), located.candidates.end(),
+                                            [](const Candidate& candidate) { return candidate.exists; });
+            if (found != located.candidates.end()) located_.entries.push_back(std::move(located));
+        }
+    }
+
+    void look_in(const Entry& entry, const SearchPath& path) {
+        std::vector<Candidate> candidates;
+        for (const auto& pattern : entry.patterns) try_pattern(entry, pattern, candidates);
+        for (const auto& folder : std::exchange(extended_, {})) add_extended(path, entry, folder);
+        if (question_.brief) return;
+        const bool found = std::any_of(candidates.begin(), candidates.end(),
+                                       [](const Candidate& candidate) { return candidate.exists; });
+        if (entry.exists) nearly(question_.start_folder / entry.folder, found);
+        located_.entries.push_back({entry.position, entry.folder, entry.from, entry.exists, std::move(candidates)});
+    }
+
+    /// Which entries, by what lies in their folders, may hold one of the candidates: on a long path nearly all are
+    /// passed over by this alone.
+    [[nodiscard]] std::vector<std::size_t> entries_that_may_hold(const SearchPath& path) const {
+        LookupCache& cache = *question_.cache;
+        if (cache.holders.empty() && cache.others.empty()) list_entries(path, cache);
+        std::vector<std::size_t> found = cache.others;
+        for (const auto& candidate : card_.candidates) {
+            const std::string file = text::fill(candidate, {{"path", path_}});
+            const auto holders = cache.holders.find(file.substr(0, file.find('/')));
+            if (holders != cache.holders.end())
+                found.insert(found.end(), holders->second.begin(), holders->second.end());
+        }
+        std::sort(found.begin(), found.end());
+        found.erase(std::unique(found.begin(), found.end()), found.end());
+        return found;
+    }
+
+    void list_entries(const SearchPath& path, LookupCache& cache) const {
+        const bool plain = std::none_of(card_.candidates.begin(), card_.candidates.end(), [](const std::string& c) {
+            return c.substr(0, c.find('/')).find("{{version}}") != std::string::npos;
+        });
+        for (std::size_t i = 0; i < path.entries.size(); ++i) {
+            const Entry& entry = path.entries[i];
+            const bool folder = std::all_of(entry.patterns.begin(), entry.patterns.end(),
+                                            [&](const std::string& p) { return p.starts_with(entry.folder + "/"); });
+            if (!plain || !folder) cache.others.push_back(i);
+            if (!plain || !folder) continue;
+            for (const auto& name : files::list_folder(question_.start_folder / entry.folder))
+                cache.holders[name].push_back(i);
+        }
+    }
+
     /// A list may make its own folder an entry of the path.
-    void add_extended(std::vector<Entry>& entries, const Entry& by, const std::string& folder) const {
-        const bool known =
-            std::any_of(entries.begin(), entries.end(), [&](const Entry& entry) { return entry.folder == folder; });
-        if (known || entries.size() > most_entries) return;
+    void add_extended(const SearchPath& path, const Entry& by, const std::string& folder) {
+        const auto same = [&](const Entry& entry) { return entry.folder == folder; };
+        if (std::any_of(path.entries.begin(), path.entries.end(), same) ||
+            std::any_of(more_.begin(), more_.end(), same) || more_.size() > most_entries)
+            return;
         Entry entry;
-        entry.position = entries.size() + 1;
+        entry.position = path.entries.size() + more_.size() + 1;
         entry.folder = folder;
         entry.from = fmt::format("a list in {}", by.folder);
         entry.exists = true;
         for (const auto& file : card_.index.files) entry.patterns.push_back(folder + "/" + file);
-        entries.push_back(std::move(entry));
+        more_.push_back(std::move(entry));
     }
 
     void try_pattern(const Entry& entry, const std::string& pattern, std::vector<Candidate>& out) {
         if (card_.candidates.empty()) {
-            for (const auto& file : files_with(pattern, '*')) read_index(entry, file.first, out);
+            look_in_lists(entry, pattern, out);
         } else {
             try_candidates(entry, pattern, out);
         }
@@ -187,29 +240,55 @@ class Search {
         return found;
     }
 
-    /// The modules of the name that a list tells.
-    void read_index(const Entry& entry, const std::string& index, std::vector<Candidate>& out) {
+    /// The modules of the name that the lists of a pattern tell.
+    void look_in_lists(const Entry& entry, const std::string& pattern, std::vector<Candidate>& out) {
+        std::vector<IndexLine> own;
+        const std::vector<IndexLine>* lines = &own;
+        if (question_.cache == nullptr) {
+            own = read_lists(pattern);
+        } else {
+            const auto [known, fresh] = question_.cache->lists.try_emplace(pattern);
+            if (fresh) known->second = read_lists(pattern);
+            lines = &known->second;
+        }
+        const auto less = [](const IndexLine& line, const std::string& name) { return line.name < name; };
+        for (auto line = lines->begin(); line != lines->end() && line->extends; ++line)
+            extended_.push_back(line->file);
+        for (auto line = std::lower_bound(lines->begin(), lines->end(), located_.module, less);
+             line != lines->end() && line->name == located_.module; ++line)
+            if (!line->extends) out.push_back(candidate(entry, line->file, line->version));
+    }
+
+    /// What all lists of a pattern tell, sorted by name; first those that extend the path.
+    [[nodiscard]] std::vector<IndexLine> read_lists(const std::string& pattern) const {
+        std::vector<IndexLine> lines;
+        for (const auto& file : files_with(pattern, '*')) read_list(file.first, lines);
+        std::stable_sort(lines.begin(), lines.end(),
+                         [](const IndexLine& a, const IndexLine& b) { return a.name < b.name; });
+        return lines;
+    }
+
+    void read_list(const std::string& index, std::vector<IndexLine>& lines) const {
         const auto content = files::read_file(question_.start_folder / index, largest_index);
         if (!content || !index_pattern_ || !index_pattern_->ok()) return;
+        const std::string folder = fs::path(index).parent_path().string();
         if (index_extends_ && re2::RE2::PartialMatch(*content, *index_extends_))
-            extended_.push_back(fs::path(index).parent_path().string());
-        const auto group = [&](const char* name) { return text::group_number(*index_pattern_, name); };
+            lines.push_back({"", "", folder, true});
         std::vector<re2::StringPiece> parts(static_cast<std::size_t>(index_pattern_->NumberOfCapturingGroups()) + 1);
-        re2::StringPiece whole(*content);
-        std::size_t from = 0;
-        while (index_pattern_->Match(whole, from, content->size(), re2::RE2::UNANCHORED, parts.data(),
-                                     static_cast<int>(parts.size()))) {
-            const auto text = [&](const char* name) {
-                return group(name) == 0 ? std::string() : parts[group(name)].as_string();
-            };
-            if (text("name") == located_.module) {
-                const std::string file = text("file");
-                const fs::path told = file.empty() ? fs::path(index) : fs::path(index).parent_path() / file;
-                out.push_back(candidate(entry, told.string(), text("version")));
-            }
+        const auto group = [&](const char* name) {
+            const std::size_t number = text::group_number(*index_pattern_, name);
+            return number == 0 ? std::string() : parts[number].as_string();
+        };
+        const re2::StringPiece whole(*content);
+        for (std::size_t from = 0; from <= content->size();) {
+            if (!index_pattern_->Match(whole, from, content->size(), re2::RE2::UNANCHORED, parts.data(),
+                                       static_cast<int>(parts.size())))
+                return;
+            const std::string file = group("file");
+            const std::string name = group("name");
+            if (!name.empty()) lines.push_back({name, group("version"), file.empty() ? index : folder + "/" + file});
             from = static_cast<std::size_t>(parts[0].data() - content->data()) +
                    std::max<std::size_t>(1, parts[0].size());
-            if (from > content->size()) break;
         }
     }
 
@@ -321,6 +400,7 @@ class Search {
     std::string path_;
     std::unique_ptr<re2::RE2> index_pattern_;
     std::unique_ptr<re2::RE2> index_extends_;
+    std::vector<Entry> more_;            // entries that lists have added to the path
     std::vector<std::string> extended_;  // folders that lists of the entry at hand add to the path
     bool ended_ = false;                 // by a folder where a file is expected
     std::vector<Choice> found_;          // in the order in which the host comes to them

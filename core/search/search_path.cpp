@@ -274,10 +274,12 @@ class Builder {
     }
 
     void mark_duplicates() {
-        for (std::size_t i = 0; i < path_.entries.size(); ++i)
-            for (std::size_t j = 0; j < i; ++j)
-                if (path_.entries[i].fault.empty() && path_.entries[i].folder == path_.entries[j].folder)
-                    path_.entries[i].fault = fmt::format("is entry {} once more", j + 1);
+        std::map<std::string, std::size_t> first;
+        for (std::size_t i = 0; i < path_.entries.size(); ++i) {
+            const auto [known, fresh] = first.try_emplace(path_.entries[i].folder, i + 1);
+            if (!fresh && path_.entries[i].fault.empty())
+                path_.entries[i].fault = fmt::format("is entry {} once more", known->second);
+        }
     }
 
     const PathQuestion& question_;

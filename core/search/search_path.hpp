@@ -4,7 +4,9 @@
 
 #include <filesystem>
 #include <map>
+#include <optional>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 #include "core/model/space.hpp"
@@ -34,13 +36,30 @@ struct SearchPath {
     bool active = false;  // the environment already holds all of the workspace's entries
 };
 
+/// One module that a list tells of.
+struct IndexLine {
+    std::string name;
+    std::string version;
+    std::string file;      // where the list lies, joined with what it tells
+    bool extends = false;  // no module, but the folder in `file` becomes an entry
+};
+
+/// What many look-ups on one path have in common; it must not outlive a change on the disk.
+struct LookupCache {
+    std::optional<SearchPath> path;
+    std::map<std::string, std::vector<IndexLine>> lists;                // by pattern, sorted by name
+    std::unordered_map<std::string, std::vector<std::size_t>> holders;  // name in a folder → entries, from 0
+    std::vector<std::size_t> others;                                    // entries that no listing can tell of
+};
+
 struct PathQuestion {
     const model::Space* space = nullptr;  // may be null: outside a workspace
     const model::Card* card = nullptr;
     Environment environment;                   // variables that the host would be started with
     std::filesystem::path start_folder;        // where the host would be started; relative entries lie there
     std::filesystem::path script_folder = {};  // where the script lies that it would run; empty: it runs none
-    bool brief = false;                        // only files: no versions, no near misses
+    bool brief = false;                        // only what is found: no entries, no versions beside, no near misses
+    LookupCache* cache = nullptr;              // for several questions that differ in nothing but the name
 };
 
 /// Workspace entries first (as a session puts them), then what the environment holds, then the defaults.

@@ -140,3 +140,37 @@ TEST_CASE("templates that go deep or write without end are refused in bounded ti
         CHECK(!std::filesystem::exists(driver / "w/dusk"));
     }
 }
+
+TEST_CASE("nothing that a workspace's own card names is run by anything but a trial") {
+    const Driver driver;
+    CHECK(driver.envar({"begin", "w"}).status == 0);
+    const std::string trap = "[\"-c\", \"touch " + (driver / "ran").string() + "; echo 1.2.3\"]\n";
+    std::string card = head;
+    card.replace(card.find("[naming]"), 0, "version_arguments = " + trap + "version_pattern = '(\\d+)'\n");
+    driver.write("w/hosts/dusk.host.toml",
+                 card + "[search]\ncandidates = [\"{{path}}/main.dusk\"]\n[search.ask]\narguments = " + trap +
+                     "[[search.variable]]\nname = \"DUSK_PATH\"\n" + entry + plain +
+                     "[trial]\narguments = [\"-c\", \"touch " + (driver / "ran").string() +
+                     "\"]\nprobe = \"main.mustache\"\n");
+    driver.write("w/hosts/main.mustache", "def go\n");
+    CHECK(driver.envar({"scaffold", "lamps", "--host", "dusk"}, "w").status == 0);
+    for (const std::vector<std::string>& command : std::vector<std::vector<std::string>>{{"hosts"},
+                                                                                         {"hosts", "show", "dusk"},
+                                                                                         {"hosts", "check"},
+                                                                                         {"paths"},
+                                                                                         {"locate", "lamps"},
+                                                                                         {"check"},
+                                                                                         {"resolve"},
+                                                                                         {"order"},
+                                                                                         {"modules"},
+                                                                                         {"members"},
+                                                                                         {"session", "--shell", "sh"},
+                                                                                         {"emit"}}) {
+        CAPTURE(command.front());
+        const Run run = driver.envar(command, "w");
+        CHECK(run.status <= 1);
+        CHECK(!std::filesystem::exists(driver / "ran"));
+    }
+    driver.envar({"trial"}, "w");
+    CHECK(std::filesystem::exists(driver / "ran"));
+}
