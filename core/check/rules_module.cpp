@@ -32,7 +32,10 @@ void name_against_card(const Module& module, const Card& card, Findings& finding
         findings.push_back(module.source.finding("EV201", name.span,
                                                  fmt::format("`{}` is no module name for {}", shown, card.name.value),
                                                  rule_hint(card, name.value, pattern)));
-    if (std::find(card.reserved.begin(), card.reserved.end(), name.value) != card.reserved.end())
+    const auto is_of = [&](const std::vector<std::string>& words) {
+        return std::find(words.begin(), words.end(), name.value) != words.end();
+    };
+    if (is_of(card.keywords) || is_of(card.reserved))
         findings.push_back(module.source.finding("EV206", name.span,
                                                  fmt::format("`{}` is a reserved word of {}", shown, card.name.value),
                                                  "choose another name, of two words for instance"));

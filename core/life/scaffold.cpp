@@ -76,6 +76,10 @@ class Scaffold {
                       near.empty() ? fmt::format("it has: {}", fmt::join(names, ", ")) : near);
     }
 
+    static bool is_of(const std::vector<std::string>& words, const std::string& name) {
+        return std::find(words.begin(), words.end(), name) != words.end();
+    }
+
     Result<void> check_name() const {
         const std::string& name = order_.name;
         if (!files::stays_inside(name) || name.find('/') != std::string::npos || name == "." || name == "..")
@@ -89,7 +93,7 @@ class Scaffold {
                           fits ? fmt::format("did you mean `{}`?", better)
                                : fmt::format("names look like `{}`", card_->module_example));
         }
-        if (std::find(card_->reserved.begin(), card_->reserved.end(), name) != card_->reserved.end())
+        if (is_of(card_->keywords, name) || is_of(card_->reserved, name))
             return refuse(fmt::format("`{}` is a reserved word of {}", name, order_.host), "choose another name");
         if (const model::Module* other = space_.module(name))
             return refuse(fmt::format("there is a module `{}` already, in {}", name, other->shown_folder),
@@ -157,6 +161,9 @@ class Scaffold {
     Result<void> check_members() {
         const re2::RE2 pattern(card_->member_pattern, re2::RE2::Quiet);
         const auto check = [&](const std::string& name, std::string_view what) -> Result<void> {
+            if (is_of(card_->keywords, name))
+                return refuse(fmt::format("`{}` is a word of {}'s own, and no {}", name, order_.host, what),
+                              "choose another name");
             if (card_->member_pattern.empty() || !pattern.ok() || re2::RE2::FullMatch(name, pattern)) return {};
             return refuse(fmt::format("`{}` is no {} for {}", name, what, order_.host),
                           fmt::format("did you mean `{}`?", text::in_form(name, text::NameForm::snake)));

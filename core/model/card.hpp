@@ -164,7 +164,8 @@ struct Card {
     std::string module_example;
     std::string member_pattern;
     std::string form;
-    std::vector<std::string> reserved;
+    std::vector<std::string> keywords;  // names of nothing
+    std::vector<std::string> reserved;  // names of no module
 
     std::string module_folder = "{{folder_name}}";  // Mustache; where a new module goes within its search folder
     std::string entry_file;                         // Mustache

@@ -123,8 +123,11 @@ const Fields naming_table = {
     {.key = "form", .type = Type::word, .values = {"snake", "kebab", "camel", "pascal", "upper"},
      .preset = "\"snake\"", .help = "form that a wrong name is offered in", .example = "\"snake\"",
      .bound = at<&Card::form>()},
-    {.key = "reserved", .type = Type::texts, .preset = "[]", .help = "words that are no names",
-     .example = "[\"end\", \"local\"]", .bound = at<&Card::reserved>()},
+    {.key = "own_words", .type = Type::texts, .preset = "[]",
+     .help = "words of the language: no names of modules, members or parameters", .example = "[\"end\", \"local\"]",
+     .bound = at<&Card::keywords>()},
+    {.key = "reserved", .type = Type::texts, .preset = "[]", .help = "further words that are no names of modules",
+     .example = "[\"string\", \"table\"]", .bound = at<&Card::reserved>()},
 };
 
 const Fields layout_table = {

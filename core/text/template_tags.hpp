@@ -26,7 +26,7 @@ struct TemplateTag {
 
 inline constexpr std::size_t deepest_section = 32;
 inline constexpr std::size_t longest_rendering = std::size_t{4} << 20U;  // bytes
-inline constexpr std::size_t most_tags_rendered = 400000;
+inline constexpr std::size_t most_tags_rendered = 100000;
 
 /// Fails when sections are not closed or nested too deeply, or when rendering with these values would write or
 /// visit more than the limits above. Linear in what it counts, which is cut off at the limits.

@@ -6,6 +6,7 @@
 #include <fstream>
 #include <nlohmann/json.hpp>
 #include <set>
+#include <tuple>
 
 #include "tests/support/driver.hpp"
 
@@ -137,5 +138,29 @@ TEST_CASE("a function that is added to a library needs no mention, and a test th
         const Run broken = driver.envar({"trial", "--tests"}, "w");
         CHECK(broken.status == 1);
         CHECK_MESSAGE(broken.output.find("1 test passed, 1 failed") != std::string::npos, broken.output);
+    }
+}
+
+TEST_CASE("words of a language are no names of members or parameters") {
+    for (const auto& [host, module, word] :
+         std::vector<std::tuple<std::string, std::string, std::string>>{{"bash", "lamps", "done"},
+                                                                        {"zsh", "lamps", "path"},
+                                                                        {"fish", "lamps", "end"},
+                                                                        {"lua", "lamps", "end"},
+                                                                        {"tcl", "lamps", "return"},
+                                                                        {"python", "lamps", "class"},
+                                                                        {"perl", "Lamps", "qw"},
+                                                                        {"guile", "lamps", "lambda"}}) {
+        CAPTURE(host);
+        const Driver driver;
+        CHECK(driver.envar({"begin", "w"}).status == 0);
+        const auto before = driver.tree("w");
+        for (const std::string& member : {word, "go(" + word + ")"}) {
+            const Run run = driver.envar({"scaffold", module, "--host", host, "--member", member}, "w");
+            CHECK(run.status == 1);
+            CHECK_MESSAGE(run.errors.find("`" + word + "` is a word of " + host + "'s own") != std::string::npos,
+                          run.errors);
+            CHECK(driver.tree("w") == before);
+        }
     }
 }
