@@ -121,7 +121,7 @@ class Surveyor {
         for (GeneratedFile& file : *wanted) {
             if (!file.shared) compare_with_disk(file, files::shown_path(file.path, module.folder));
             if (file.shared)
-                if (auto compared = compare_block(file, card->language); !compared) {
+                if (auto compared = compare_block(file, *card->dialect(file.dialect)); !compared) {
                     survey_.findings.push_back(
                         text::Source(files::shown_path(file.path, space_.root), file.there.value_or(""))
                             .finding("EV504", {}, compared.error().message, compared.error().hint));
@@ -244,6 +244,7 @@ text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& 
         if (!body) return tl::unexpected(body.error());
         const model::CardDialect& dialect = *card.dialect(file.dialect);
         GeneratedFile one{place.folder / path, file.purpose, manifest.name.value};
+        one.dialect = file.dialect;
         one.shared = file.ownership == model::Ownership::shared;
         one.wanted = one.shared ? *body : with_header(dialect, path, *body);
         generated.push_back(std::move(one));

@@ -34,6 +34,7 @@ struct GeneratedFile {
     std::string wanted = {};                // the whole content, header included
     std::optional<std::string> there = {};  // what lies there now
     Drift drift = Drift::missing;
+    std::string dialect = {};  // of the card that it is written in; empty: the card's language
     bool shared = false;       // only a block of it is Envar's; `wanted` is the file with that block
     std::string without = {};  // of a shared file: what it is without the block
 };

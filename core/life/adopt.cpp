@@ -10,7 +10,6 @@
 #include "core/members/scan.hpp"
 #include "core/model/schema.hpp"
 #include "core/search/naming.hpp"
-#include "core/search/search_path.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::life {
@@ -107,7 +106,10 @@ class Adopter {
         for (const auto& file : card.adopt.files)
             everything += "\n" + files::read_file(folder / file, largest_source).value_or("");
         if (const std::string name = told(card.adopt.name, text); !name.empty()) adopted.module = name;
-        if (space_.module(adopted.module) != nullptr)
+        const auto& others = adoption_.modules;
+        const bool twice = std::any_of(others.begin(), others.end(),
+                                       [&](const Adopted& other) { return other.module == adopted.module; });
+        if (twice || space_.module(adopted.module) != nullptr)
             return refuse(fmt::format("there is a module `{}` already", adopted.module),
                           "names are unique in a workspace");
         manifest.name.value = adopted.module;
@@ -130,17 +132,7 @@ class Adopter {
         adoption_.plan.add(
             {folder / model::manifest_name, std::nullopt, body, "the manifest, from what the files tell"});
         adoption_.modules.push_back(std::move(adopted));
-        // One place of the search path is registered; a second one would need the workspace file read again.
-        const auto place = std::make_pair(card.name.value, folder.parent_path());
-        if (place_ == place) return {};
-        const bool changed = adoption_.plan.find(space_.root / model::workspace_file_name) != nullptr;
-        place_ = place;
-        const std::size_t before = adoption_.plan.changes.size();
-        auto done = register_module(space_, card, folder.parent_path(), adoption_.plan);
-        if (done && changed && adoption_.plan.changes.size() >= before && needs_place(card, folder.parent_path()))
-            return refuse("the folders lie in several new places of the search path",
-                          "adopt those of one place at a time");
-        return done;
+        return register_module(space_, card, folder.parent_path(), adoption_.plan);
     }
 
     static std::string version_in(const Card& card, const std::string& text, Adopted& adopted) {
@@ -170,11 +162,6 @@ class Adopter {
         }
     }
 
-    [[nodiscard]] bool needs_place(const Card& card, const fs::path& folder) const {
-        const auto known = search::workspace_folders(space_, card);
-        return std::find(known.begin(), known.end(), folder.string()) == known.end();
-    }
-
     static void add_member(const members::FoundMember& found, model::Manifest& manifest) {
         model::Member& member = manifest.members.emplace_back();
         member.name.value = found.name;
@@ -184,7 +171,6 @@ class Adopter {
 
     const model::Space& space_;
     const AdoptOrder& order_;
-    std::pair<std::string, fs::path> place_;
     Adoption adoption_;
 };
 

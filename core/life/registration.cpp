@@ -24,9 +24,11 @@ bool covers(const std::string& folder, const std::string& inner) {
     return folder == "." || inner == folder || inner.rfind(folder + "/", 0) == 0;
 }
 
-text::Result<std::string> with_folder(const model::Space& space, std::string content, const std::string& parent) {
-    const auto& folders = space.settings.folders;
-    const model::Node* list = model::written_folders(space.document);
+text::Result<std::string> with_folder(const model::Space& space, const model::Document& document,
+                                      const model::WorkspaceFile& settings, const std::string& parent) {
+    const std::string& content = document.source.text();
+    const auto& folders = settings.folders;
+    const model::Node* list = model::written_folders(document);
     // An empty list means everywhere; it stays so as long as that is what keeps modules in sight.
     const bool elsewhere = std::any_of(space.modules.begin(), space.modules.end(), [&](const model::Module& module) {
         return !covers(parent, module.shown_folder);
@@ -66,17 +68,28 @@ text::Result<void> register_module(const model::Space& space, const model::Card&
     const std::string parent = files::shown_path(search_folder, space.root);
     const bool looked_up = !card.candidates.empty() || !card.index.files.empty();
     const std::string& before = space.document.source.text();
-    auto content = with_folder(space, before, parent);
+    // The plan may have changed the file already, for another module.
+    const fs::path path = space.root / model::workspace_file_name;
+    const files::Change* planned = plan.find(path);
+    const model::Document document = planned == nullptr
+                                         ? space.document
+                                         : model::parse_document(text::Source(std::string(model::workspace_file_name),
+                                                                              planned->after.value_or("")));
+    std::vector<text::Finding> known_already;
+    const model::WorkspaceFile settings = model::read_workspace_file(document, known_already);
+    auto content = with_folder(space, document, settings, parent);
     if (!content) return tl::unexpected(content.error());
     const auto folders = search::workspace_folders(space, card);
-    const bool found = std::find(folders.begin(), folders.end(), search_folder.string()) != folders.end();
+    const bool found = std::any_of(settings.search.begin(), settings.search.end(), [&](const auto& search) {
+        return search.host.value == card.name.value &&
+               (space.root / search.folder.value / "").lexically_normal() == (search_folder / "").lexically_normal();
+    });
     if (!found && looked_up) {
         const model::SearchFolder entry{{card.name.value, {}}, {parent, {}}, {}};
         const model::Field& list = model::search_list();
         *content = model::append_element(*content, list.key, model::assignments_of(*list.fields, &entry));
     }
-    if (*content != before)
-        plan.add({space.root / model::workspace_file_name, before, *content, "knows where the module lies"});
+    if (*content != before) plan.add({path, before, *content, "knows where the module lies"});
     const fs::path first = folders.empty() ? search_folder : fs::path(folders.front());
     return !looked_up ? text::Result<void>{} : add_search_files(space, card, first, plan);
 }

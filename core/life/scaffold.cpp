@@ -273,7 +273,7 @@ class Scaffold {
         auto generated = emit::generated_files(manifest, *card_, place);
         if (!generated) return tl::unexpected(generated.error());
         for (auto& file : *generated) {
-            auto wanted = file.shared ? emit::with_block("", "module", file.wanted, card_->language)
+            auto wanted = file.shared ? emit::with_block("", "module", file.wanted, *card_->dialect(file.dialect))
                                       : Result<std::string>(file.wanted);
             if (!wanted) return tl::unexpected(wanted.error());
             plan_.add({file.path, std::nullopt, *wanted,

@@ -120,3 +120,27 @@ TEST_CASE("what cannot be adopted is said, and nothing is written") {
     }
     CHECK(driver.envar({"adopt", "a/both", "--host", "lua"}, "w").status == 0);
 }
+
+TEST_CASE("modules of several hosts and places are adopted in one go, and two of one name are not") {
+    const Driver driver;
+    CHECK(driver.envar({"begin", "w"}).status == 0);
+    std::vector<std::string> words = {"adopt"};
+    for (const Row& row : rows) {
+        if (row.host == "lua" || row.folder.find("old_log") == std::string::npos || row.host == "bash") {
+            for (const auto& [file, content] : row.files) driver.write("w/" + row.folder + "/" + file, content);
+            words.push_back(row.folder);
+        }
+    }
+    CHECK(words.size() == 5);  // lua, bash, perl, guile
+    const Run adopt = driver.envar(words, "w");
+    CHECK_MESSAGE(adopt.status == 0, adopt.errors);
+    const Run check = driver.envar({"check"}, "w");
+    CHECK_MESSAGE(check.output.find("[EV402]") == std::string::npos, check.output);
+    CHECK(driver.envar({"trial"}, "w").output.find("was not loaded") == std::string::npos);
+    driver.write("w/lua/twice/init.lua", "return {}\n");
+    driver.write("w/more/twice/init.lua", "return {}\n");
+    const Run twice = driver.envar({"adopt", "lua/twice", "more/twice"}, "w");
+    CHECK(twice.status == 1);
+    CHECK(twice.errors.find("there is a module `twice` already") != std::string::npos);
+    CHECK(!std::filesystem::exists(driver / "w/lua/twice/module.envar.toml"));
+}

@@ -136,6 +136,24 @@ TEST_CASE("a refresh brings new files, leaves removed ones alone, and says when 
     CHECK(driver.envar({"scaffold", "--refresh", "lamps", "--host", "dusk"}, "w").status == 2);
 }
 
+TEST_CASE("a block in a shared file is marked as its own dialect writes comments") {
+    const Driver driver;
+    CHECK(driver.envar({"begin", "w"}).status == 0);
+    make_host(driver, first_template);
+    const std::string in_xml =
+        replaced(card, "ownership = \"shared\"\n", "ownership = \"shared\"\ndialect = \"xml\"\n") +
+        "[[dialect]]\nname = \"xml\"\ncomment = \"<!--\"\ncomment_end = \"-->\"\n";
+    driver.write("w/hosts/dusk.host.toml", in_xml);
+    CHECK(driver.envar({"scaffold", "lamps", "--host", "dusk"}, "w").status == 0);
+    const std::string file = driver.read("w/dusk/lamps/settings");
+    CHECK(file.rfind("<!-- Envar's block module, ", 0) == 0);
+    CHECK(file.find("<!-- Envar's block module ends here -->\n") != std::string::npos);
+    CHECK(driver.envar({"check"}, "w").status == 0);
+    driver.write("w/dusk/lamps/settings", "");
+    CHECK(driver.envar({"emit"}, "w").status == 0);
+    CHECK(driver.read("w/dusk/lamps/settings") == file);
+}
+
 TEST_CASE("of a shared file only the block is Envar's, and drift of it is told") {
     const Driver driver;
     CHECK(driver.envar({"begin", "w"}).status == 0);
