@@ -95,6 +95,7 @@ std::string variable_text(const model::SearchVariable& variable) {
     if (!variable.separator.empty() && variable.separator != " ")
         out += fmt::format(", entries separated by `{}`", variable.separator);
     if (!variable.cannot_hold.empty()) out += fmt::format("; cannot hold any of `{}`", variable.cannot_hold);
+    if (variable.utf8_only) out += "; folders must be UTF-8";
     if (variable.empty_is_here) out += "; an empty entry is the present folder";
     if (variable.own_shell_only) out += "; only a session of the shell itself sets it";
     return out;

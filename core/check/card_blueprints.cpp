@@ -1,4 +1,4 @@
-// A dry scaffold of every blueprint of a card: what would only show when somebody uses it.
+// A card's templates, and a dry scaffold of every blueprint: what would only show when somebody uses the card.
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -12,6 +12,7 @@
 #include "core/search/naming.hpp"
 #include "core/search/session.hpp"
 #include "core/text/names.hpp"
+#include "core/text/template.hpp"
 #include "core/text/template_tags.hpp"
 
 namespace envar::check {
@@ -77,6 +78,7 @@ class DryRun {
         known_values();
         for (const auto& file : card_.files) {
             template_values(file.template_file, file.per_search() ? search_ : module_);
+            if (card_.dialect(file.dialect) == nullptr) usable_ = false;
             if (card_.dialect(file.dialect) == nullptr)
                 tell("EV803", file.dialect, fmt::format("the card has no dialect `{}`", file.dialect),
                      "add a [[dialect]] of that name");
@@ -88,6 +90,10 @@ class DryRun {
         template_values(card_.trial_probe, probe_names);
         template_values(card_.test_runner, probe_names);
         template_values(card_.session_template, session_names);
+        same_places();
+        // A template that cannot be used has been told; every blueprint would say so once more.
+        if (!usable_) return std::move(findings_);
+        if (card_.blueprints.empty()) scaffold({});
         for (const auto& blueprint : card_.blueprints) scaffold(blueprint);
         return std::move(findings_);
     }
@@ -114,12 +120,21 @@ class DryRun {
     void template_values(const std::string& file, const Names& known) {
         if (file.empty() || !told_.insert(file).second) return;
         const auto text = search::read_template(card_, file);
-        if (!text) return;  // has its own finding
+        if (!text) {
+            cannot_be_used(file, text.error().message);
+            return;
+        }
         const text::Source source(files::shown_path(card_.folder / file, card_.folder.parent_path().parent_path()),
                                   *text);
         std::vector<std::string> names(known.begin(), known.end());
-        if (auto fine = text::template_within_limits(*text, large_); !fine)
-            findings_.push_back(source.finding("EV803", {}, fine.error().message, fine.error().hint));
+        auto fine = text::template_within_limits(*text, large_);
+        if (fine)
+            if (auto plain = text::render(*text, nlohmann::json::object(), search::dialect_of(card_)); !plain)
+                fine = tl::unexpected(plain.error());
+        if (!fine) {
+            cannot_be_used(file, fine.error().message);
+            return;
+        }
         Names once;
         for (const auto& tag : text::template_tags(*text)) {
             if (tag.kind == '!' || tag.kind == '/' || tag.kind == '=') continue;
@@ -134,6 +149,33 @@ class DryRun {
                 "EV805", tag.span, fmt::format("the template names `{}`, which it is not given", tag.name),
                 near.empty() ? "`envar explain EV805` lists what there is" : near));
         }
+    }
+
+    void cannot_be_used(const std::string& file, const std::string& why) {
+        usable_ = false;
+        tell("EV803", file, fmt::format("the template `{}` cannot be used: {}", file, why),
+             "templates lie beside the card and are plain Mustache");
+    }
+
+    /// Files whose paths are written alike, so that no value could tell them apart.
+    void same_places() {
+        for (std::size_t i = 0; i < card_.files.size(); ++i)
+            for (std::size_t j = 0; j < i; ++j) {
+                const auto& a = card_.files[i];
+                const auto& b = card_.files[j];
+                const bool together = a.blueprints.empty() || b.blueprints.empty() ||
+                                      std::any_of(a.blueprints.begin(), a.blueprints.end(),
+                                                  [&](const auto& name) { return model::Card::belongs(b, name); });
+                if (a.path == b.path && a.per_search() == b.per_search() && together) two_at(a.path, "");
+            }
+    }
+
+    void two_at(const std::string& path, const std::string& by) {
+        const std::string written = "\"" + path + "\"";
+        const bool literal = card_.source.text().find(written) != std::string::npos;
+        if (!told_.insert("two at " + path).second) return;
+        tell("EV804", literal ? written : "name = \"" + by + "\"", fmt::format("two files are written to `{}`", path),
+             by.empty() ? "give each its own path" : fmt::format("give each its own path in the blueprint {}", by));
     }
 
     void scaffold(const model::Blueprint& blueprint) {
@@ -165,13 +207,10 @@ class DryRun {
                 tell("EV805", path.substr(path.find("{{")),
                      fmt::format("the path `{}` names a value that there is not", path),
                      "paths know name, folder_name, path, version, member and the blueprint's settings");
-            if (count > 1)
-                tell("EV804", "name = \"" + blueprint.name + "\"",
-                     fmt::format("the blueprint {} writes {} files to `{}`", blueprint.name, count, path),
-                     "give each its own path");
+            if (count > 1) two_at(path, blueprint.name);
         }
         const std::string entry = text::fill(card_.entry_file, search::path_values(manifest, card_));
-        if (!entry.empty() && places.count(entry) == 0)
+        if (!blueprint.name.empty() && !entry.empty() && places.count(entry) == 0)
             tell("EV806", "name = \"" + blueprint.name + "\"",
                  fmt::format("the blueprint {} does not write the entry file `{}`", blueprint.name, entry),
                  "a [[file]] with that path must belong to it");
@@ -189,6 +228,7 @@ class DryRun {
     Names module_;
     Names search_;
     Names told_;
+    bool usable_ = true;  // every template can be rendered
     Findings findings_;
 };
 

@@ -1,12 +1,7 @@
 #include <fmt/format.h>
 #include <re2/re2.h>
 
-#include <algorithm>
-#include <nlohmann/json.hpp>
-
 #include "core/check/check.hpp"
-#include "core/search/session.hpp"
-#include "core/text/template.hpp"
 
 namespace envar::check {
 namespace {
@@ -22,38 +17,6 @@ void example_matches(const model::Card& card, const std::string& pattern, const 
     findings.push_back(card.source.finding("EV802", span,
                                            fmt::format("the pattern `{}` does not match `{}`", pattern, example),
                                            "mend the pattern or its example"));
-}
-
-void template_works(const model::Card& card, const std::string& file, Findings& findings) {
-    if (file.empty()) return;
-    auto text = search::read_template(card, file);
-    auto rendered = text ? text::render(*text, nlohmann::json::object(), search::dialect_of(card)) : text;
-    if (rendered) return;
-    const std::size_t at = card.source.text().find(file);
-    const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + file.size()};
-    findings.push_back(card.source.finding(
-        "EV803", span, fmt::format("the template `{}` cannot be used: {}", file, rendered.error().message),
-        "templates lie beside the card and are plain Mustache"));
-}
-
-void one_file_a_place(const model::Card& card, Findings& findings) {
-    const auto shared = [](const model::CardFile& a, const model::CardFile& b) {
-        if (a.blueprints.empty() || b.blueprints.empty()) return true;
-        return std::any_of(a.blueprints.begin(), a.blueprints.end(), [&](const std::string& name) {
-            return std::find(b.blueprints.begin(), b.blueprints.end(), name) != b.blueprints.end();
-        });
-    };
-    for (std::size_t i = 0; i < card.files.size(); ++i)
-        for (std::size_t j = 0; j < i; ++j)
-            if (card.files[i].path == card.files[j].path &&
-                card.files[i].per_search() == card.files[j].per_search() && shared(card.files[i], card.files[j])) {
-                const std::string written = "\"" + card.files[i].path + "\"";
-                const std::size_t at = card.source.text().rfind(written);
-                const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + written.size()};
-                findings.push_back(card.source.finding(
-                    "EV804", span, fmt::format("two files are written to `{}`", card.files[i].path),
-                    "give each its own path"));
-            }
 }
 
 void lacks(const model::Card& card, Findings& findings) {
@@ -86,11 +49,6 @@ std::vector<text::Finding> check_card(const model::Card& card) {
         const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + member.pattern.size()};
         example_matches(card, member.pattern, member.example, false, span, findings);
     }
-    for (const auto& file : card.files) template_works(card, file.template_file, findings);
-    template_works(card, card.trial_probe, findings);
-    template_works(card, card.session_template, findings);
-    template_works(card, card.test_runner, findings);
-    one_file_a_place(card, findings);
     lacks(card, findings);
     const auto dry = check_blueprints(card);
     findings.insert(findings.end(), dry.begin(), dry.end());

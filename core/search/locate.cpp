@@ -1,18 +1,17 @@
 #include "core/search/locate.hpp"
 
 #include <fmt/format.h>
-#include <re2/re2.h>
 #include <unistd.h>
 
 #include <algorithm>
-#include <memory>
 #include <utility>
 
 #include "core/files/read.hpp"
+#include "core/search/lists.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/names.hpp"
-#include "core/text/pattern.hpp"
 #include "core/text/template.hpp"
+#include "core/versions/loose.hpp"
 
 namespace envar::search {
 namespace {
@@ -20,49 +19,11 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr std::size_t most_entries = 1000;
-constexpr std::size_t largest_index = std::size_t{1} << 20U;
 
 std::string with_mark(std::string pattern, char mark, const std::string& text) {
     for (std::size_t at = pattern.find(mark); at != std::string::npos; at = pattern.find(mark, at + text.size()))
         pattern.replace(at, 1, text);
     return pattern;
-}
-
-/// A version as hosts that choose by it compare: numbers between dots, `a` (alpha) and `b` (beta) below what has
-/// neither at their place. Empty when it is none.
-std::vector<long long> comparable(const std::string& version) {
-    std::vector<long long> parts;
-    std::string digits;
-    for (const char c : version + ".") {
-        if (c >= '0' && c <= '9' && digits.size() < 18) {
-            digits += c;
-            continue;
-        }
-        if (digits.empty() || (c != '.' && c != 'a' && c != 'b')) return {};
-        parts.push_back(std::stoll(digits));
-        if (c != '.') parts.push_back(c == 'a' ? -2 : -1);
-        digits.clear();
-    }
-    while (!parts.empty() && parts.back() == 0) parts.pop_back();
-    parts.push_back(0);
-    return parts;
-}
-
-/// Whether the host prefers `a` to `b`: what is stable, then what is higher.
-bool preferred(const std::string& a, const std::string& b) {
-    const auto left = comparable(a);
-    const auto right = comparable(b);
-    const auto stable = [](const std::vector<long long>& parts) {
-        return std::none_of(parts.begin(), parts.end(), [](long long part) { return part < 0; });
-    };
-    if (left.empty() != right.empty()) return right.empty();
-    if (stable(left) != stable(right)) return stable(left);
-    for (std::size_t i = 0; i < std::max(left.size(), right.size()); ++i) {
-        const long long x = i < left.size() ? left[i] : 0;
-        const long long y = i < right.size() ? right[i] : 0;
-        if (x != y) return x > y;
-    }
-    return false;
 }
 
 bool is_newer(const fs::path& a, const fs::path& b) {
@@ -92,11 +53,7 @@ class Search {
         located_.module = name;
         located_.host = card_.name.value;
         path_ = name_path(card_, name);
-        if (!card_.index.pattern.empty())
-            index_pattern_ = std::make_unique<re2::RE2>("(?m)" + card_.index.pattern, re2::RE2::Quiet);
-        if (!card_.index.extends.empty())
-            index_extends_ = std::make_unique<re2::RE2>("(?m)" + card_.index.extends, re2::RE2::Quiet);
-        if (index_extends_ && !index_extends_->ok()) index_extends_.reset();
+        if (card_.candidates.empty()) lists_.emplace(card_.index, question_.start_folder);
     }
 
     Located run() {
@@ -211,9 +168,9 @@ class Search {
         } else {
             auto found = files_with(with_mark(pattern, name_mark, path_), version_mark);
             std::stable_sort(found.begin(), found.end(),
-                             [](const auto& a, const auto& b) { return preferred(a.second, b.second); });
+                             [](const auto& a, const auto& b) { return versions::preferred(a.second, b.second); });
             for (const auto& [file, version] : found)
-                if (!comparable(version).empty()) out.push_back(candidate(entry, file, version));
+                if (versions::is_loose_version(version)) out.push_back(candidate(entry, file, version));
             if (found.empty())
                 out.push_back({with_mark(with_mark(pattern, name_mark, path_), version_mark, "*"), false, ""});
         }
@@ -245,10 +202,10 @@ class Search {
         std::vector<IndexLine> own;
         const std::vector<IndexLine>* lines = &own;
         if (question_.cache == nullptr) {
-            own = read_lists(pattern);
+            own = lists_->read(files_with(pattern, '*'));
         } else {
             const auto [known, fresh] = question_.cache->lists.try_emplace(pattern);
-            if (fresh) known->second = read_lists(pattern);
+            if (fresh) known->second = lists_->read(files_with(pattern, '*'));
             lines = &known->second;
         }
         const auto less = [](const IndexLine& line, const std::string& name) { return line.name < name; };
@@ -257,39 +214,6 @@ class Search {
         for (auto line = std::lower_bound(lines->begin(), lines->end(), located_.module, less);
              line != lines->end() && line->name == located_.module; ++line)
             if (!line->extends) out.push_back(candidate(entry, line->file, line->version));
-    }
-
-    /// What all lists of a pattern tell, sorted by name; first those that extend the path.
-    [[nodiscard]] std::vector<IndexLine> read_lists(const std::string& pattern) const {
-        std::vector<IndexLine> lines;
-        for (const auto& file : files_with(pattern, '*')) read_list(file.first, lines);
-        std::stable_sort(lines.begin(), lines.end(),
-                         [](const IndexLine& a, const IndexLine& b) { return a.name < b.name; });
-        return lines;
-    }
-
-    void read_list(const std::string& index, std::vector<IndexLine>& lines) const {
-        const auto content = files::read_file(question_.start_folder / index, largest_index);
-        if (!content || !index_pattern_ || !index_pattern_->ok()) return;
-        const std::string folder = fs::path(index).parent_path().string();
-        if (index_extends_ && re2::RE2::PartialMatch(*content, *index_extends_))
-            lines.push_back({"", "", folder, true});
-        std::vector<re2::StringPiece> parts(static_cast<std::size_t>(index_pattern_->NumberOfCapturingGroups()) + 1);
-        const auto group = [&](const char* name) {
-            const std::size_t number = text::group_number(*index_pattern_, name);
-            return number == 0 ? std::string() : parts[number].as_string();
-        };
-        const re2::StringPiece whole(*content);
-        for (std::size_t from = 0; from <= content->size();) {
-            if (!index_pattern_->Match(whole, from, content->size(), re2::RE2::UNANCHORED, parts.data(),
-                                       static_cast<int>(parts.size())))
-                return;
-            const std::string file = group("file");
-            const std::string name = group("name");
-            if (!name.empty()) lines.push_back({name, group("version"), file.empty() ? index : folder + "/" + file});
-            from = static_cast<std::size_t>(parts[0].data() - content->data()) +
-                   std::max<std::size_t>(1, parts[0].size());
-        }
     }
 
     Candidate candidate(const Entry& entry, const std::string& path, std::string version) {
@@ -326,8 +250,9 @@ class Search {
         if (found_.empty()) return;
         auto best = found_.begin();
         if (card_.highest)
-            best = std::min_element(found_.begin(), found_.end(),
-                                    [](const Choice& a, const Choice& b) { return preferred(a.version, b.version); });
+            best = std::min_element(found_.begin(), found_.end(), [](const Choice& a, const Choice& b) {
+                return versions::preferred(a.version, b.version);
+            });
         located_.chosen = *best;
         for (const Choice& choice : found_)
             if (choice.file != located_.chosen->file) located_.shadowed.push_back(choice);
@@ -398,8 +323,7 @@ class Search {
     const PathQuestion& question_;
     const model::Card& card_;
     std::string path_;
-    std::unique_ptr<re2::RE2> index_pattern_;
-    std::unique_ptr<re2::RE2> index_extends_;
+    std::optional<ListReader> lists_;
     std::vector<Entry> more_;            // entries that lists have added to the path
     std::vector<std::string> extended_;  // folders that lists of the entry at hand add to the path
     bool ended_ = false;                 // by a folder where a file is expected

@@ -19,7 +19,8 @@ namespace {
 // A text that is special somewhere in every one of the languages.
 const std::string hard =
     "It's \"hard\": \\ ]] --[[ ]==] */ <!-- --> $HOME `id` ${x} [exec id] #{x} {{y}} {{{z}}} {%} %s @x =cut\n=cut\n"
-    "=head1 x\n%d\tz\xC3\xA4 \"\"\" ''' #| |# ;; \x01\x7f } { ) (\n\n\\";
+    "=head1 x\n%d\tz\xC3\xA4 \"\"\" ''' #| |# ;; \x7f } { ) (\n\x01\x02\x03\x04\x05\x06\a\b\t\v\f\r\x0e\x0f"
+    "\x10\x11\x12\x13\x14\x15\x16\x17\x18\x19\x1a\x1b\x1c\x1d\x1e\x1f!&?^~ \xE2\x80\xA8 \xC2\x85 \xEF\xBB\xBF\n\n\\";
 
 struct HostRow {
     std::string host;

@@ -4,6 +4,7 @@
 #include <string>
 #include <vector>
 
+#include "core/versions/loose.hpp"
 #include "core/versions/requirement.hpp"
 
 using namespace envar::versions;
@@ -158,4 +159,31 @@ TEST_CASE("a name and its requirement are split") {
         CHECK(split.name == row[1]);
         CHECK(split.versions == row[2]);
     }
+}
+
+TEST_CASE("loose versions: what a host that goes by them takes") {
+    // Each is preferred to all behind it; those in one row are equal.
+    const std::vector<std::vector<std::string>> falling = {{"10"},
+                                                           {"2.1"},
+                                                           {"2.0.0.1"},
+                                                           {"2", "2.0", "2.0.0"},
+                                                           {"1.10"},
+                                                           {"1.9"},
+                                                           {"0.1"},
+                                                           {"0"},
+                                                           {"3b2"},
+                                                           {"3b1"},
+                                                           {"3a9"},
+                                                           {"2.1a1"},
+                                                           {"", "x", "1..2", "1.2-rc.1", "v1", "1c2"}};
+    for (std::size_t i = 0; i < falling.size(); ++i)
+        for (std::size_t j = 0; j < falling.size(); ++j)
+            for (const auto& a : falling[i])
+                for (const auto& b : falling[j]) {
+                    CAPTURE(a);
+                    CAPTURE(b);
+                    CHECK(envar::versions::preferred(a, b) == (i < j));
+                }
+    for (const auto& row : falling)
+        for (const auto& text : row) CHECK(envar::versions::is_loose_version(text) == (&row != &falling.back()));
 }
