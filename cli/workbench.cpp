@@ -18,6 +18,7 @@ namespace {
 namespace fs = std::filesystem;
 using text::fail;
 using text::FailureKind;
+using text::refuse;
 using text::Result;
 
 constexpr int lock_wait_seconds = 10;
@@ -230,8 +231,8 @@ Result<void> known_modules(const model::Space& space, const std::vector<std::str
         std::vector<std::string> known;
         for (const auto& module : space.modules) known.push_back(module.name());
         const std::string near = text::did_you_mean(name, known);
-        return fail(FailureKind::answer_is_no, fmt::format("there is no module `{}`", name),
-                    near.empty() ? "`envar modules` lists those that there are" : near);
+        return refuse(fmt::format("there is no module `{}`", name),
+                      near.empty() ? "`envar modules` lists those that there are" : near);
     }
     return {};
 }
@@ -243,8 +244,8 @@ Result<const model::Card*> known_card(const std::vector<model::Card>& cards, con
         names.push_back(card.name.value);
     }
     const std::string near = text::did_you_mean(name, names);
-    return fail(FailureKind::answer_is_no, fmt::format("there is no card for the host `{}`", name),
-                near.empty() ? fmt::format("there are: {}", fmt::join(names, ", ")) : near);
+    return refuse(fmt::format("there is no card for the host `{}`", name),
+                  near.empty() ? fmt::format("there are: {}", fmt::join(names, ", ")) : near);
 }
 
 std::string shown(const std::string& path, const fs::path& root) {

@@ -10,7 +10,7 @@
 namespace envar::cli {
 namespace {
 
-Outcome run(Invocation& invocation) {
+Outcome run_adopt(Invocation& invocation) {
     auto desk = open_desk(invocation);
     if (!desk) return tl::unexpected(desk.error());
     life::AdoptOrder order;
@@ -55,7 +55,7 @@ Command adopt_command() {
             option("host", options::value<std::string>()->value_name("H"),
                    "the host that loads them; else the only one whose entry file is there");
         },
-        run};
+        run_adopt};
 }
 
 }  // namespace envar::cli

@@ -9,7 +9,7 @@
 namespace envar::cli {
 namespace {
 
-Outcome run(Invocation& invocation) {
+Outcome run_begin(Invocation& invocation) {
     const std::filesystem::path given = invocation.words.empty() ? "." : invocation.words[0];
     std::filesystem::path folder = (invocation.folder / given).lexically_normal();
     if (!folder.has_filename()) folder = folder.parent_path();
@@ -40,7 +40,7 @@ Command begin_command() {
                 option("name", options::value<std::string>()->value_name("NAME"),
                        "name of the workspace; else the folder's");
             },
-            run};
+            run_begin};
 }
 
 }  // namespace envar::cli

@@ -186,7 +186,7 @@ Outcome keep_watching(Invocation& invocation, Round before) {
     }
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_check(Invocation& invocation) {
     auto round = one_round(invocation);
     if (!round) return tl::unexpected(round.error());
     auto told = tell(invocation, *round);
@@ -215,7 +215,7 @@ Command check_command() {
                    "also write the findings as SARIF 2.1.0");
             option("watch", "check again on every change, until Ctrl-C");
         },
-        run};
+        run_check};
 }
 
 }  // namespace envar::cli

@@ -33,7 +33,7 @@ text::Result<life::DependOrder> order_of(const Invocation& invocation) {
     return order;
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_depend(Invocation& invocation) {
     auto order = order_of(invocation);
     if (!order) return tl::unexpected(order.error());
     auto desk = open_desk(invocation);
@@ -67,7 +67,7 @@ Command depend_command() {
                 ("reason", options::value<std::string>()->value_name("TEXT"), "why it is needed")               //
                 ("remove", "take the dependency out");
         },
-        run};
+        run_depend};
 }
 
 }  // namespace envar::cli

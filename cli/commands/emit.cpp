@@ -44,7 +44,7 @@ std::vector<std::string> unsound_modules(const model::Space& space, const std::v
     return names;
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_emit(Invocation& invocation) {
     auto desk = open_desk(invocation);
     if (!desk) return tl::unexpected(desk.error());
     if (auto known = known_modules(desk->space, invocation.words); !known) return tl::unexpected(known.error());
@@ -82,7 +82,7 @@ Command emit_command() {
         [](options::options_description_easy_init option) {
             option("clean", "remove the generated files")("overwrite", "also those that were edited by hand");
         },
-        run};
+        run_emit};
 }
 
 }  // namespace envar::cli

@@ -147,7 +147,7 @@ Outcome list_all(Terminal& out) {
     return fine;
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_explain(Invocation& invocation) {
     Terminal& out = *invocation.terminal;
     if (invocation.flag("page")) {
         out.raw(model::reference_page());
@@ -211,7 +211,7 @@ Command explain_command() {
             [](options::options_description_easy_init option) {
                 option("page", "print the reference of all fields as Markdown");
             },
-            run};
+            run_explain};
 }
 
 }  // namespace envar::cli

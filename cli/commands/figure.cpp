@@ -11,7 +11,7 @@
 namespace envar::cli {
 namespace {
 
-Outcome run(Invocation& invocation) {
+Outcome run_figure(Invocation& invocation) {
     const std::string& kind = invocation.words[0];
     if (kind != "dependencies" && kind != "order") {
         const std::string near = text::did_you_mean(kind, {"dependencies", "order"});
@@ -59,7 +59,7 @@ Command figure_command() {
             "Leaves NAME.svg, NAME.png and NAME.dot in the results folder.\n\n"
             "  envar figure dependencies\n  envar figure order --target viewer",
             nullptr,
-            run};
+            run_figure};
 }
 
 }  // namespace envar::cli

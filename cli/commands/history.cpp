@@ -9,7 +9,7 @@
 namespace envar::cli {
 namespace {
 
-Outcome run(Invocation& invocation) {
+Outcome run_history(Invocation& invocation) {
     auto root = workspace_root(invocation);
     if (!root) return tl::unexpected(root.error());
     Table table{{"number", "time", "files", "state", "command"}, {}};
@@ -38,7 +38,7 @@ Outcome run(Invocation& invocation) {
 
 Command history_command() {
     return {"history", "Take back", "", 0, 0, "list the changes that were made", "The newest change comes first.",
-            nullptr,   run};
+            nullptr,   run_history};
 }
 
 }  // namespace envar::cli

@@ -194,7 +194,7 @@ Outcome check_cards(Invocation& invocation, const std::vector<model::Card>& card
     return findings.empty() ? fine : answer_is_no;
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_hosts(Invocation& invocation) {
     const std::string verb = invocation.words.empty() ? "list" : invocation.words[0];
     const std::string name = invocation.words.size() > 1 ? invocation.words[1] : "";
     std::optional<std::filesystem::path> root;
@@ -253,7 +253,7 @@ Command hosts_command() {
         [](options::options_description_easy_init option) {
             option("page", "print the table of hosts that the documentation shows");
         },
-        run};
+        run_hosts};
 }
 
 }  // namespace envar::cli

@@ -108,7 +108,7 @@ void print_script_answer(Terminal& out, const search::Located& started, const se
     }
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_locate(Invocation& invocation) {
     const std::string& name = invocation.words[0];
     if (!files::stays_inside(name) || name.find('/') != std::string::npos || name.find("..") != std::string::npos)
         return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no module name", name),
@@ -165,7 +165,7 @@ Command locate_command() {
                 ("from", options::value<std::string>()->value_name("FOLDER"),
                  "folder that the host is started in, or that a script lies in; else this one");
         },
-        run};
+        run_locate};
 }
 
 }  // namespace envar::cli

@@ -106,7 +106,7 @@ Outcome list_assets(Invocation& invocation, const model::Space& space) {
     return empty_handed ? answer_is_no : fine;
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_members(Invocation& invocation) {
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
@@ -150,7 +150,7 @@ Command members_command() {
             [](options::options_description_easy_init option) {
                 option("assets", "list assets instead: which files are declared");
             },
-            run};
+            run_members};
 }
 
 }  // namespace envar::cli

@@ -74,7 +74,7 @@ Outcome show_tree(Invocation& invocation, const model::Space& space, const std::
     return fine;
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_modules(Invocation& invocation) {
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
     if (invocation.flag("tree")) return show_tree(invocation, *space, invocation.text("tree"));
@@ -142,7 +142,7 @@ Command modules_command() {
                     ("tag", options::value<std::string>()->value_name("T"), "only modules with this tag")     //
                     ("tree", options::value<std::string>()->value_name("M"), "the files of one module");
             },
-            run};
+            run_modules};
 }
 
 }  // namespace envar::cli

@@ -54,7 +54,7 @@ void print_trouble(Terminal& out, const order::Order& order) {
     for (const auto& note : order.notes) out.line(fmt::format("{} {}", out.styled("note:", Style::accent), note));
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_order(Invocation& invocation) {
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
     auto question = question_of(invocation, *space);
@@ -94,7 +94,7 @@ Command order_command() {
         "and missing modules are told with the places to blame. Exit status 1 when there are any.\n\n"
         "  envar order\n  envar order --target viewer --platform windows",
         nullptr,
-        run};
+        run_order};
 }
 
 }  // namespace envar::cli

@@ -32,7 +32,7 @@ text::Result<std::vector<const model::Card*>> cards_of(const Invocation& invocat
     return cards;
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_paths(Invocation& invocation) {
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
     const auto cards = cards_of(invocation, *space);
@@ -107,7 +107,7 @@ Command paths_command() {
         [](options::options_description_easy_init option) {
             option("host", options::value<std::string>()->value_name("H"), "only this host");
         },
-        run};
+        run_paths};
 }
 
 }  // namespace envar::cli

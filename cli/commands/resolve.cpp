@@ -73,7 +73,7 @@ Outcome write_lock(Invocation& invocation, const Desk& desk, const resolve::Reso
     return files::apply(plan, {invocation.command_line, invocation.time}, *desk.lock).map([] { return fine; });
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_resolve(Invocation& invocation) {
     auto desk = open_desk(invocation);
     if (!desk) return tl::unexpected(desk.error());
     auto question = question_of(invocation, desk->space);
@@ -124,7 +124,7 @@ Command resolve_command() {
         [](options::options_description_easy_init option) {
             option("why", options::value<std::string>()->value_name("M"), "who asks for a module, and with what");
         },
-        run};
+        run_resolve};
 }
 
 }  // namespace envar::cli

@@ -53,7 +53,7 @@ Outcome refresh(Invocation& invocation) {
     return refreshed->conflicts.empty() ? *done : answer_is_no;
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_scaffold(Invocation& invocation) {
     if (invocation.flag("refresh")) return refresh(invocation);
     auto order = order_of(invocation);
     if (!order) return tl::unexpected(order.error());
@@ -107,7 +107,7 @@ Command scaffold_command() {
                  "summary, license, author or what the blueprint knows; may be repeated")  //
                 ("refresh", "bring a module made earlier up to date with its card; nothing of yours is lost");
         },
-        run};
+        run_scaffold};
 }
 
 }  // namespace envar::cli

@@ -25,7 +25,7 @@ Outcome print(Invocation& invocation, const std::string& document) {
                       near.empty() ? fmt::format("there are: {}", fmt::join(known, ", ")) : near);
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_schema(Invocation& invocation) {
     if (!invocation.words.empty()) return print(invocation, invocation.words[0]);
     auto desk = open_desk(invocation);
     if (!desk) return tl::unexpected(desk.error());
@@ -49,7 +49,7 @@ Command schema_command() {
         [](options::options_description_easy_init option) {
             option("point", "also make every manifest point at its schema");
         },
-        run};
+        run_schema};
 }
 
 }  // namespace envar::cli

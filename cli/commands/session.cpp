@@ -91,7 +91,7 @@ Outcome install(Invocation& invocation, const Desk& desk, const Script& script) 
     return carry_out(invocation, plan, desk.lock, next);
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_session(Invocation& invocation) {
     const std::string shell = invocation.text("shell");
     if (shell.empty())
         return text::fail(text::FailureKind::wrong_usage, "`session` needs --shell", "as in --shell bash");
@@ -139,7 +139,7 @@ Command session_command() {
                  "put the script into this start-up file, as one marked block")  //
                 ("overwrite", "with --install: also replace a block that was edited by hand");
         },
-        run};
+        run_session};
 }
 
 }  // namespace envar::cli

@@ -81,7 +81,7 @@ void print_host(Terminal& out, const trial::HostTrial& host, const std::filesyst
     if (!host.folder.empty()) out.line(fmt::format("  kept: {}", host.folder));
 }
 
-Outcome run(Invocation& invocation) {
+Outcome run_trial(Invocation& invocation) {
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
@@ -158,7 +158,7 @@ Command trial_command() {
                 ("keep", "leave the folder that the host was started in")  //
                 ("seconds", options::value<double>()->value_name("S"), "time limit for each host; else the card's");
         },
-        run};
+        run_trial};
 }
 
 }  // namespace envar::cli

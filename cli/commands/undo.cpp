@@ -9,7 +9,7 @@
 namespace envar::cli {
 namespace {
 
-Outcome run(Invocation& invocation) {
+Outcome run_undo(Invocation& invocation) {
     auto root = workspace_root(invocation);
     if (!root) return tl::unexpected(root.error());
     auto lock = hold(invocation, *root);
@@ -54,7 +54,7 @@ Command undo_command() {
         "newest one that is not taken back yet. It refuses when a file was changed since, so that nothing is lost.\n\n"
         "  envar undo --dry-run\n  envar undo\n  envar history",
         nullptr,
-        run};
+        run_undo};
 }
 
 }  // namespace envar::cli

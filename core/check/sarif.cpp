@@ -38,7 +38,7 @@ std::string uri(std::string_view path) {
     return out;
 }
 
-json rules() {
+json all_rules() {
     json list = json::array();
     for (const auto& code : text::codes())
         list.push_back({{"id", code.code},
@@ -77,7 +77,7 @@ json result(const text::Finding& finding) {
 std::string sarif(const std::vector<text::Finding>& findings, std::string_view program_version) {
     json results = json::array();
     for (const auto& finding : findings) results.push_back(result(finding));
-    const json driver = {{"name", "Envar"}, {"version", program_version}, {"rules", rules()}};
+    const json driver = {{"name", "Envar"}, {"version", program_version}, {"rules", all_rules()}};
     const json base_ids = {{std::string(base), {{"description", {{"text", "the folder of the workspace file"}}}}}};
     const json log = {{"$schema", schema},
                       {"version", "2.1.0"},

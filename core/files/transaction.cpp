@@ -24,6 +24,7 @@ namespace {
 using nlohmann::json;
 using text::fail;
 using text::FailureKind;
+using text::refuse;
 using text::Result;
 
 constexpr std::size_t largest_file = std::size_t{256} << 20U;
@@ -209,9 +210,8 @@ Result<void> verify_unchanged(const Plan& plan) {
         if (digest_now(change.path) == digest_of(change.before) && (change.before || !is_there(change.path)))
             continue;
         if (!change.before)
-            return fail(FailureKind::answer_is_no,
-                        fmt::format("`{}` is already there", shown_path(change.path, plan.root)),
-                        "it is never overwritten: move it away or choose another name");
+            return refuse(fmt::format("`{}` is already there", shown_path(change.path, plan.root)),
+                          "it is never overwritten: move it away or choose another name");
         return fail(FailureKind::machine_failed,
                     fmt::format("`{}` was changed by someone else meanwhile", shown_path(change.path, plan.root)),
                     "nothing was written; run the command again");
@@ -304,7 +304,7 @@ std::optional<Record> newest_done(const fs::path& root) {
 
 Result<Record> undoable(const fs::path& root) {
     auto record = newest_done(root);
-    if (!record) return fail(FailureKind::answer_is_no, "there is nothing to take back");
+    if (!record) return refuse("there is nothing to take back");
     for (const auto& change : record->changes)
         if (digest_now(change.path) != change.after)
             return fail(

@@ -17,13 +17,10 @@ namespace {
 
 namespace fs = std::filesystem;
 using model::Card;
+using text::refuse;
 using text::Result;
 
 constexpr std::size_t largest_source = std::size_t{16} << 20U;
-
-auto refuse(std::string message, std::string hint) {
-    return text::fail(text::FailureKind::answer_is_no, std::move(message), std::move(hint));
-}
 
 /// Group `value` of the first match, or nothing.
 std::string told(const std::string& pattern, const std::string& text) {

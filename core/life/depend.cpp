@@ -14,6 +14,7 @@ namespace {
 
 using text::fail;
 using text::FailureKind;
+using text::refuse;
 using text::Result;
 
 const model::Fields& dependency_fields() { return *model::dependency_list().fields; }
@@ -83,15 +84,14 @@ Result<void> check_order(const model::Space& space, const model::Module& module,
     if (!requirement)
         return fail(FailureKind::wrong_usage, fmt::format("in `{}`: {}", order.on, requirement.error().message),
                     requirement.error().hint);
-    if (named.name == module.name())
-        return fail(FailureKind::answer_is_no, fmt::format("`{}` cannot depend on itself", named.name), "");
+    if (named.name == module.name()) return refuse(fmt::format("`{}` cannot depend on itself", named.name), "");
     if (space.module(named.name) != nullptr || order.optional.value_or(false)) return {};
     std::vector<std::string> names;
     for (const auto& other : space.modules)
         if (other.name() != module.name()) names.push_back(other.name());
     const std::string near = text::did_you_mean(named.name, names);
-    return fail(FailureKind::answer_is_no, fmt::format("there is no module `{}` to depend on", named.name),
-                near.empty() ? "scaffold it first, or declare it --optional" : near);
+    return refuse(fmt::format("there is no module `{}` to depend on", named.name),
+                  near.empty() ? "scaffold it first, or declare it --optional" : near);
 }
 
 std::multiset<std::string> dependency_names(const model::Manifest& manifest, const std::string& but) {
@@ -118,19 +118,18 @@ Result<files::Plan> depend_plan(const model::Space& space, const DependOrder& or
         std::vector<std::string> names;
         for (const auto& other : space.modules) names.push_back(other.name());
         const std::string near = text::did_you_mean(order.module, names);
-        return fail(FailureKind::answer_is_no, fmt::format("there is no module `{}`", order.module),
-                    near.empty() ? "`envar modules` lists those that there are" : near);
+        return refuse(fmt::format("there is no module `{}`", order.module),
+                      near.empty() ? "`envar modules` lists those that there are" : near);
     }
     const auto named = versions::split_named_requirement(order.on);
     if (auto fine = check_order(space, *module, order, named); !fine) return tl::unexpected(fine.error());
     const model::Document document = model::parse_document(module->source);
     if (!document.valid)
-        return fail(FailureKind::answer_is_no, fmt::format("{} is not valid TOML", module->source.file()),
-                    "`envar check` shows where");
+        return refuse(fmt::format("{} is not valid TOML", module->source.file()), "`envar check` shows where");
     const Written written = find_written(document, module->manifest, named.name);
     if (order.remove && !written.index)
-        return fail(FailureKind::answer_is_no, fmt::format("`{}` does not depend on `{}`", order.module, named.name),
-                    "`envar modules` shows what it depends on");
+        return refuse(fmt::format("`{}` does not depend on `{}`", order.module, named.name),
+                      "`envar modules` shows what it depends on");
     const std::string& before = module->source.text();
     auto after =
         written.in_line ? edited_in_line(before, written, order, named) : edited(before, written, order, named);
@@ -139,9 +138,8 @@ Result<files::Plan> depend_plan(const model::Space& space, const DependOrder& or
     std::vector<text::Finding> findings;
     const model::Manifest manifest = model::read_manifest(reread, findings, model::schemes_of(space.cards));
     if (!reread.valid || !is_as_ordered(module->manifest, manifest, order, named))
-        return fail(FailureKind::answer_is_no,
-                    fmt::format("{} is laid out in a way that cannot be edited safely", module->source.file()),
-                    "nothing was written; edit it by hand");
+        return refuse(fmt::format("{} is laid out in a way that cannot be edited safely", module->source.file()),
+                      "nothing was written; edit it by hand");
     files::Plan plan{space.root, {}};
     plan.add({module->folder / model::manifest_name, before, *after, "the manifest"});
     // What is generated from the manifest follows in the same step.

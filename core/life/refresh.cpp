@@ -14,8 +14,7 @@ namespace {
 
 namespace fs = std::filesystem;
 using nlohmann::json;
-using text::fail;
-using text::FailureKind;
+using text::refuse;
 
 constexpr std::size_t largest_record = std::size_t{64} << 20U;
 
@@ -124,19 +123,18 @@ std::optional<FirstWritten> read_first_written(const fs::path& root, const std::
 
 text::Result<Refresh> refresh_plan(const model::Space& space, const std::string& name) {
     const model::Module* module = space.module(name);
-    if (module == nullptr) return fail(FailureKind::answer_is_no, fmt::format("there is no module `{}`", name));
+    if (module == nullptr) return refuse(fmt::format("there is no module `{}`", name));
     const model::Card* card = space.card(module->manifest.host.value);
     if (card == nullptr)
-        return fail(FailureKind::answer_is_no,
-                    fmt::format("there is no card for the host `{}`", module->manifest.host.value));
+        return refuse(fmt::format("there is no card for the host `{}`", module->manifest.host.value));
     if (!module->sound)
-        return fail(FailureKind::answer_is_no, fmt::format("the manifest of `{}` has errors", name),
-                    "nothing was written; `envar check` shows them");
+        return refuse(fmt::format("the manifest of `{}` has errors", name),
+                      "nothing was written; `envar check` shows them");
     auto first = read_first_written(space.root, module->manifest.identity);
     if (!first)
-        return fail(FailureKind::answer_is_no, fmt::format("what was first written for `{}` is not known here", name),
-                    "only modules that were scaffolded in this copy of the workspace can be refreshed; "
-                    "`envar emit` brings generated files up to date");
+        return refuse(fmt::format("what was first written for `{}` is not known here", name),
+                      "only modules that were scaffolded in this copy of the workspace can be refreshed; "
+                      "`envar emit` brings generated files up to date");
     return Refresher(space, *module, *card, std::move(*first)).run();
 }
 

@@ -28,11 +28,8 @@ namespace fs = std::filesystem;
 using model::Card;
 using text::fail;
 using text::FailureKind;
+using text::refuse;
 using text::Result;
-
-auto refuse(std::string message, std::string hint) {
-    return fail(FailureKind::answer_is_no, std::move(message), std::move(hint));
-}
 
 class Scaffold {
   public:

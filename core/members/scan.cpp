@@ -21,36 +21,11 @@ constexpr std::size_t largest_source = std::size_t{16} << 20U;
 
 re2::StringPiece piece(std::string_view text) { return {text.data(), text.size()}; }
 
-struct CompiledPattern {
-    std::unique_ptr<re2::RE2> pattern;
-    std::string kind;
-    int name_group = 0;
-    int parameters_group = 0;  // 0: none
-    int table_group = 0;
-    bool only_in_parts = false;
-};
-
 /// Null when the pattern is empty or refused, which is a finding elsewhere.
 std::unique_ptr<re2::RE2> compile(const std::string& pattern) {
     if (pattern.empty()) return nullptr;
     auto compiled = std::make_unique<re2::RE2>(pattern, re2::RE2::Quiet);
     return compiled->ok() ? std::move(compiled) : nullptr;
-}
-
-std::optional<CompiledPattern> compile_member(const model::MemberPattern& member) {
-    CompiledPattern compiled;
-    compiled.pattern = compile(member.pattern);
-    if (!compiled.pattern) return std::nullopt;
-    const auto group = [&](const char* name) {
-        return static_cast<int>(text::group_number(*compiled.pattern, name));
-    };
-    compiled.kind = member.kind;
-    compiled.only_in_parts = member.only_in_parts;
-    compiled.name_group = group("name");
-    compiled.parameters_group = group("parameters");
-    compiled.table_group = group("table");
-    if (compiled.name_group == 0) return std::nullopt;
-    return compiled;
 }
 
 /// Calls `found` with group 1 of each match in `text`. The last character of a match may begin the next one, as
@@ -83,17 +58,43 @@ std::vector<std::string> split_parameters(std::string_view text) {
 }  // namespace
 
 struct Patterns::Compiled {
-    std::vector<CompiledPattern> members;
+    struct Member {
+        std::unique_ptr<re2::RE2> pattern;
+        std::string kind;
+        int name_group = 0;
+        int parameters_group = 0;  // 0: none
+        int table_group = 0;
+        bool only_in_parts = false;
+    };
+
+    std::vector<Member> members;
+
     std::vector<std::pair<std::unique_ptr<re2::RE2>, std::unique_ptr<re2::RE2>>> nesting;
     std::unique_ptr<re2::RE2> internal;
     std::unique_ptr<re2::RE2> table;
     std::unique_ptr<re2::RE2> exports;
     int export_group = 0;
+
+    static std::optional<Member> compile_member(const model::MemberPattern& member) {
+        Member compiled;
+        compiled.pattern = compile(member.pattern);
+        if (!compiled.pattern) return std::nullopt;
+        const auto group = [&](const char* name) {
+            return static_cast<int>(text::group_number(*compiled.pattern, name));
+        };
+        compiled.kind = member.kind;
+        compiled.only_in_parts = member.only_in_parts;
+        compiled.name_group = group("name");
+        compiled.parameters_group = group("parameters");
+        compiled.table_group = group("table");
+        if (compiled.name_group == 0) return std::nullopt;
+        return compiled;
+    }
 };
 
 Patterns::Patterns(const model::Card& card) : compiled_(std::make_unique<Compiled>()) {
     for (const auto& member : card.members)
-        if (auto compiled = compile_member(member)) compiled_->members.push_back(std::move(*compiled));
+        if (auto compiled = Compiled::compile_member(member)) compiled_->members.push_back(std::move(*compiled));
     for (const auto& [open, close] : card.nesting) compiled_->nesting.emplace_back(compile(open), compile(close));
     compiled_->internal = compile(card.internal_pattern);
     if (!card.export_pattern.empty()) compiled_->exports = compile("(?m)" + card.export_pattern);
@@ -175,7 +176,7 @@ class Scanner {
     }
 
     void match_line(std::string_view line, std::size_t offset, std::size_t number) {
-        for (const CompiledPattern& compiled : patterns_.members) {
+        for (const Patterns::Compiled::Member& compiled : patterns_.members) {
             if (compiled.only_in_parts && !part_) continue;
             std::array<re2::StringPiece, 8> groups;
             const int wanted = std::min<int>(8, compiled.pattern->NumberOfCapturingGroups() + 1);

@@ -13,6 +13,7 @@ namespace {
 using nlohmann::json;
 using text::fail;
 using text::FailureKind;
+using text::refuse;
 
 constexpr std::size_t largest_template = std::size_t{256} << 10U;
 
@@ -67,10 +68,9 @@ text::Result<std::vector<SessionVariable>> session_variables(const model::Space&
             const std::string reason = cannot_hold(card, declared.folder);
             if (reason.empty()) continue;
             const text::Span span = declared.search->folder.span;
-            return fail(FailureKind::answer_is_no,
-                        fmt::format("{} ({}:{})", reason, model::workspace_file_name,
-                                    space.document.source.position(span.begin).line),
-                        fmt::format("move or rename the folder `{}`", declared.folder));
+            return refuse(fmt::format("{} ({}:{})", reason, model::workspace_file_name,
+                                      space.document.source.position(span.begin).line),
+                          fmt::format("move or rename the folder `{}`", declared.folder));
         }
         auto folders = session_folders(space, card);
         if (folders.empty()) continue;

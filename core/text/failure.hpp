@@ -25,4 +25,9 @@ inline tl::unexpected<Failure> fail(FailureKind kind, std::string message, std::
     return tl::unexpected<Failure>(Failure{kind, std::move(message), std::move(hint)});
 }
 
+/// What the user asked for has "no" for an answer.
+inline tl::unexpected<Failure> refuse(std::string message, std::string hint = "") {
+    return fail(FailureKind::answer_is_no, std::move(message), std::move(hint));
+}
+
 }  // namespace envar::text

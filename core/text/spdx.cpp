@@ -32,7 +32,7 @@ std::string plain(std::string_view text) {
 
 /// What people write, plainly, and the identifier that they mean.
 std::string_view meant_identifier(std::string_view written) {
-    constexpr std::array<std::pair<std::string_view, std::string_view>, 24> table = {{
+    constexpr std::array<std::pair<std::string_view, std::string_view>, 24> known = {{
         {"apache", "Apache-2.0"},
         {"apache2", "Apache-2.0"},
         {"apachelicense20", "Apache-2.0"},
@@ -59,8 +59,8 @@ std::string_view meant_identifier(std::string_view written) {
         {"proprietary", "LicenseRef-proprietary"},
     }};
     const std::string key = plain(written);
-    const auto found = std::find_if(table.begin(), table.end(), [&](const auto& row) { return row.first == key; });
-    return found == table.end() ? std::string_view() : found->second;
+    const auto found = std::find_if(known.begin(), known.end(), [&](const auto& row) { return row.first == key; });
+    return found == known.end() ? std::string_view() : found->second;
 }
 
 /// compound = simple [ "WITH" exception ] { ("AND" | "OR") compound }, with parentheses; read without recursion:

@@ -25,8 +25,8 @@ class Meter {
         if (auto paired = pair_sections(); !paired) return paired;
         walk(0, tags_.size());
         if (bytes_ > longest_rendering || visits_ > most_tags_rendered)
-            return fail(FailureKind::answer_is_no, "the template would write far more than a file of source text",
-                        "a list within itself multiplies; use each list once");
+            return refuse("the template would write far more than a file of source text",
+                          "a list within itself multiplies; use each list once");
         return {};
     }
 
@@ -37,8 +37,7 @@ class Meter {
         for (std::size_t i = 0; i < tags_.size(); ++i) {
             if (tags_[i].kind == '#' || tags_[i].kind == '^') open.push_back(i);
             if (open.size() > deepest_section)
-                return fail(FailureKind::answer_is_no,
-                            fmt::format("the template nests sections more than {} deep", deepest_section));
+                return refuse(fmt::format("the template nests sections more than {} deep", deepest_section));
             if (tags_[i].kind != '/') continue;
             if (open.empty() || tags_[open.back()].name != tags_[i].name)
                 return fail(
@@ -48,8 +47,7 @@ class Meter {
             open.pop_back();
         }
         if (!open.empty())
-            return fail(FailureKind::answer_is_no,
-                        fmt::format("the template does not close the section `{}`", tags_[open.back()].name));
+            return refuse(fmt::format("the template does not close the section `{}`", tags_[open.back()].name));
         return {};
     }
 
