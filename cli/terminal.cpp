@@ -1,6 +1,7 @@
 #include "cli/terminal.hpp"
 
 #include <fmt/format.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <cstdio>
@@ -123,6 +124,12 @@ void Terminal::detail(std::string_view text) {
     if (!settings_.verbose) return;
     put(stderr, coloured(text, Style::quiet, settings_.color_errors));
     put(stderr, "\n");
+}
+
+void Terminal::progress(std::string_view text) const {
+    if (settings_.quiet || isatty(STDERR_FILENO) == 0) return;
+    fmt::print(stderr, "\r\x1b[K{}", text);
+    std::fflush(stderr);
 }
 
 void Terminal::failure(const text::Failure& failure) {

@@ -43,6 +43,9 @@ class Terminal {
     void remark(std::string_view text);
     /// A line for those who asked with --verbose, on standard error.
     void detail(std::string_view text);
+    /// What long work is at, in one line that the next one replaces; an empty one wipes it. Only where somebody
+    /// watches: on a terminal, on standard error.
+    void progress(std::string_view text) const;
     void failure(const text::Failure& failure);
     void warn(std::string_view text);
 

@@ -27,10 +27,15 @@ std::string installed_text(const model::Card& card, const std::string& path) {
     return version.empty() ? program->string() : version;
 }
 
+bool runs_tests(const model::Card& card) {
+    return std::any_of(card.trial_steps.begin(), card.trial_steps.end(), [](const auto& step) { return step.tests; });
+}
+
 void list(Invocation& invocation, const std::vector<model::Card>& cards) {
     Table table{{"host", "kind", "installed", "card", "summary"}, {}};
     ordered_json rows = ordered_json::array();
     for (const auto& card : cards) {
+        if (card.is_base()) continue;
         const std::string installed = installed_text(card, invocation.variable("PATH"));
         table.rows.push_back({card.name.value, card.kind, installed, card.origin, card.summary});
         rows.push_back({{"host", card.name.value},
@@ -48,9 +53,11 @@ void list(Invocation& invocation, const std::vector<model::Card>& cards) {
 }
 
 std::string ownership_text(const model::CardFile& file) {
-    const std::string often = file.scope == model::FileScope::search   ? ", once, in the search folder"
-                              : file.scope == model::FileScope::member ? ", once a member"
-                                                                       : "";
+    const std::string often = file.scope == model::FileScope::search      ? ", once, in the search folder"
+                              : file.scope == model::FileScope::member    ? ", once a member"
+                              : file.scope == model::FileScope::front     ? ", once a front"
+                              : file.scope == model::FileScope::workspace ? ", once, at the root of the workspace"
+                                                                          : "";
     switch (file.ownership) {
         case model::Ownership::authored:
             return "yours" + often;
@@ -161,24 +168,28 @@ void print_page(Invocation& invocation, const std::vector<model::Card>& cards) {
         "| host | blueprints | found by | session | trial | tests | a running host takes up a changed module |\n");
     out.raw("|---|---|---|---|---|---|---|\n");
     for (const auto& card : cards) {
-        if (card.origin != "shipped") continue;
+        if (card.origin != "shipped" || card.is_base()) continue;
         std::vector<std::string> blueprints;
         for (const auto& blueprint : card.blueprints) blueprints.push_back(blueprint.name);
         std::string found = card.variables.empty() ? "–" : "`" + card.variables.front().name + "`";
         if (card.highest) found += ", highest version";
-        out.raw(fmt::format("| {} | {} | {} | {} | {} | {} | {} |\n", card.name.value,
-                            blueprints.empty() ? "–" : fmt::format("{}", fmt::join(blueprints, ", ")), found,
-                            mark(!card.session_template.empty()), mark(!card.trial_probe.empty()),
-                            mark(!card.test_arguments.empty()), card.notice.empty() ? "–" : card.notice));
+        out.raw(fmt::format(
+            "| {} | {} | {} | {} | {} | {} | {} |\n", card.name.value,
+            blueprints.empty() ? "–" : fmt::format("{}", fmt::join(blueprints, ", ")), found,
+            mark(!card.session_template.empty()), mark(!card.trial_probe.empty() || !card.trial_steps.empty()),
+            mark(!card.test_arguments.empty() || runs_tests(card)), card.notice.empty() ? "–" : card.notice));
     }
 }
 
 /// A card by its file, wherever that lies.
 std::optional<model::Card> card_at(const Invocation& invocation, const std::string& name,
+                                   const std::optional<std::filesystem::path>& root,
                                    std::vector<text::Finding>& findings) {
     const std::filesystem::path file = (invocation.folder / name).lexically_normal();
     if (!name.ends_with(model::card_suffix) || !files::is_there(file)) return std::nullopt;
-    return model::load_card(file, invocation.folder, "file", findings);
+    std::vector<text::Finding> of_others;
+    const auto known = model::load_cards(card_folders(invocation, root), invocation.folder, of_others);
+    return model::load_card(file, invocation.folder, "file", known, findings);
 }
 
 Outcome check_cards(Invocation& invocation, const std::vector<model::Card>& cards,
@@ -201,7 +212,7 @@ Outcome run_hosts(Invocation& invocation) {
     if (auto found = workspace_root(invocation)) root = *found;
     std::vector<text::Finding> findings;
     if (verb == "check" && !name.empty())
-        if (auto card = card_at(invocation, name, findings))
+        if (auto card = card_at(invocation, name, root, findings))
             return check_cards(invocation, {*card}, std::move(findings), card->name.value);
     const auto cards = model::load_cards(card_folders(invocation, root), root.value_or(invocation.folder), findings);
     if (invocation.flag("page")) {

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "cli/commands/commands.hpp"
@@ -25,6 +26,13 @@ ordered_json to_json(const std::vector<trial::TestRun>& tests) {
     return list;
 }
 
+ordered_json to_json(const std::vector<trial::BuildStep>& steps) {
+    ordered_json list = ordered_json::array();
+    for (const auto& step : steps)
+        list.push_back({{"step", step.name}, {"passed", step.passed}, {"milliseconds", step.milliseconds}});
+    return list;
+}
+
 ordered_json to_json(const trial::Trial& trial) {
     ordered_json hosts = ordered_json::array();
     for (const auto& host : trial.hosts) {
@@ -41,6 +49,8 @@ ordered_json to_json(const trial::Trial& trial) {
                                {"expected_members", m.expected_members},
                                {"seen_members", m.seen_members},
                                {"error", m.error},
+                               {"blame", m.blame},
+                               {"steps", to_json(m.steps)},
                                {"differences", m.differences}});
         hosts.push_back({{"host", host.host},
                          {"program", host.program},
@@ -54,9 +64,54 @@ ordered_json to_json(const trial::Trial& trial) {
     return {{"agrees", trial.agrees()}, {"hosts", hosts}, {"untried", trial.untried}};
 }
 
+void print_tests(Terminal& out, const trial::HostTrial& host) {
+    for (const auto& test : host.tests) {
+        out.line(fmt::format("  {} {} ({:.0f} ms)",
+                             test.passed ? out.styled("passed", Style::good) : out.styled("failed", Style::bad),
+                             test.file, test.milliseconds));
+        if (!test.words.empty()) out.line(fmt::format("    {}", test.words));
+    }
+}
+
+/// One line a module with the milliseconds of each step.
+void print_builds(Terminal& out, const trial::HostTrial& host) {
+    std::vector<std::string> steps;
+    for (const auto& m : host.modules)
+        for (const auto& step : m.steps)
+            if (std::find(steps.begin(), steps.end(), step.name) == steps.end()) steps.push_back(step.name);
+    Table table{{" ", "module", "found as"}, {}};
+    for (const auto& step : steps) table.head.push_back(step + " ms");
+    table.head.emplace_back("installed");
+    for (const auto& m : host.modules) {
+        std::vector<std::string> row = {m.actual_position == 0 ? "-" : std::to_string(m.actual_position), m.module,
+                                        m.version.empty() ? "-" : m.version};
+        for (const auto& name : steps) {
+            const auto step =
+                std::find_if(m.steps.begin(), m.steps.end(), [&](const auto& s) { return s.name == name; });
+            row.push_back(step == m.steps.end() ? "-"
+                          : step->passed        ? fmt::format("{:.0f}", step->milliseconds)
+                                                : out.styled("failed", Style::bad));
+        }
+        row.push_back(m.picked_file.empty() ? "-" : m.picked_file);
+        table.rows.push_back(std::move(row));
+    }
+    out.table(table);
+    for (const auto& m : host.modules) {
+        for (const auto& difference : m.differences)
+            out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), difference));
+        if (m.error.empty()) continue;
+        out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), m.error));
+        if (!m.blame.empty()) out.line(fmt::format("  {} {}", out.styled("see", Style::warning), m.blame));
+    }
+    print_tests(out, host);
+    if (!host.folder.empty()) out.line(fmt::format("  kept: {}", host.folder));
+}
+
 void print_host(Terminal& out, const trial::HostTrial& host, const std::filesystem::path& root) {
     out.line(fmt::format("{} {} ({}), {:.0f} ms", out.styled(host.host, Style::strong), host.version, host.program,
                          host.milliseconds));
+    if (std::any_of(host.modules.begin(), host.modules.end(), [](const auto& m) { return !m.steps.empty(); }))
+        return print_builds(out, host);
     Table table{{" ", "module", "version", "members", "ms", "file", "as predicted"}, {}};
     for (const auto& m : host.modules)
         table.rows.push_back({m.actual_position == 0 ? "-" : std::to_string(m.actual_position), m.module,
@@ -71,12 +126,7 @@ void print_host(Terminal& out, const trial::HostTrial& host, const std::filesyst
         if (!m.error.empty())
             out.line(fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong), m.error));
     }
-    for (const auto& test : host.tests) {
-        out.line(fmt::format("  {} {} ({:.0f} ms)",
-                             test.passed ? out.styled("passed", Style::good) : out.styled("failed", Style::bad),
-                             test.file, test.milliseconds));
-        if (!test.words.empty()) out.line(fmt::format("    {}", test.words));
-    }
+    print_tests(out, host);
     if (!host.trouble.empty()) out.line(fmt::format("  {} {}", out.styled("trouble:", Style::bad), host.trouble));
     if (!host.folder.empty()) out.line(fmt::format("  kept: {}", host.folder));
 }
@@ -95,10 +145,13 @@ Outcome run_trial(Invocation& invocation) {
     settings.temporary = temporary.empty() ? "/tmp" : temporary;
     settings.keep = invocation.flag("keep");
     settings.tests = invocation.flag("tests");
+    settings.jobs = invocation.shared.jobs;
+    settings.progress = [&](const std::string& step) { invocation.terminal->progress(step); };
     for (auto& card : space->cards)
         if (!search::workspace_folders(*space, card).empty()) ask_host(invocation, card);
     if (invocation.flag("seconds")) settings.time_limit = invocation.values["seconds"].as<double>();
     auto trial = trial::run_trial(settings);
+    invocation.terminal->progress("");
     if (!trial) return tl::unexpected(trial.error());
     Table rows{{"host", "module", "predicted_file", "picked_file", "predicted_position", "actual_position", "agrees"},
                {}};
@@ -130,9 +183,14 @@ Outcome run_trial(Invocation& invocation) {
     if (modules == 0) {
         out.remark("there is nothing to load");
     } else {
+        const bool all_built = std::all_of(trial->hosts.begin(), trial->hosts.end(), [](const auto& host) {
+            return std::all_of(host.modules.begin(), host.modules.end(),
+                               [](const auto& m) { return !m.steps.empty(); });
+        });
         const std::string tested =
             !settings.tests ? "" : fmt::format("; {} passed, {} failed", counted(tests - failed, "test"), failed);
-        out.remark((trial->agrees() ? fmt::format("\n{} loaded as predicted", counted(modules, "module"))
+        out.remark((trial->agrees() ? fmt::format("\n{} {} as predicted", counted(modules, "module"),
+                                                  all_built ? "built and found" : "loaded")
                                     : "\nthe trial differs from the prediction") +
                    tested);
     }

@@ -8,6 +8,7 @@
 
 #include "core/check/check.hpp"
 #include "core/emit/authored.hpp"
+#include "core/emit/native.hpp"
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/session.hpp"
@@ -51,6 +52,29 @@ model::Manifest sample_manifest(const model::Card& card, const model::Blueprint*
     return manifest;
 }
 
+/// What native modules have besides, with every front that the card knows.
+void add_native_sample(model::Manifest& manifest, const model::Card& card) {
+    manifest.native.umbrella.value = "include/sample.hpp";
+    model::NativePart& part = manifest.native.parts.emplace_back();
+    part.when.platforms = {{"linux", {}}};
+    part.when.targets = {{"!viewer", {}}};
+    part.sources = {{"src/sample_linux.cpp", {}}};
+    part.defines = {"SAMPLE"};
+    for (const auto role : {model::TunableRole::setting, model::TunableRole::input, model::TunableRole::output}) {
+        model::Tunable& tunable = manifest.parameters.emplace_back();
+        tunable.name.value = fmt::format("sample_{}", manifest.parameters.size());
+        tunable.role = role;
+        tunable.values = {{"one", {}}, {"other", {}}};
+    }
+    for (const auto& known : card.fronts) {
+        model::Front& front = manifest.fronts.emplace_back();
+        front.kind = known.kind == "command"  ? model::FrontKind::command
+                     : known.kind == "plugin" ? model::FrontKind::plugin
+                                              : model::FrontKind::binding;
+        front.host.value = known.host;
+    }
+}
+
 void collect_names(const nlohmann::json& values, Names& names) {
     if (values.is_object())
         for (const auto& [key, value] : values.items()) {
@@ -77,7 +101,9 @@ class DryRun {
     Findings run() {
         known_values();
         for (const auto& file : card_.files) {
-            template_values(file.template_file, file.per_search() ? search_ : module_);
+            template_values(file.template_file, file.per_search()                           ? search_
+                                                : file.scope == model::FileScope::workspace ? workspace_
+                                                                                            : module_);
             if (card_.dialect(file.dialect) == nullptr) usable_ = false;
             if (card_.dialect(file.dialect) == nullptr)
                 tell("EV803", file.dialect, fmt::format("the card has no dialect `{}`", file.dialect),
@@ -87,6 +113,8 @@ class DryRun {
                     tell("EV806", blueprint, fmt::format("the card has no blueprint `{}`", blueprint),
                          "add a [[blueprint]] of that name");
         }
+        for (const auto& blueprint : card_.blueprints) template_values(blueprint.manifest, module_);
+        for (const auto& file : card_.trial_files) template_values(file.template_file, module_);
         template_values(card_.trial_probe, probe_names);
         template_values(card_.test_runner, probe_names);
         template_values(card_.session_template, session_names);
@@ -100,11 +128,17 @@ class DryRun {
 
   private:
     void known_values() {
-        const emit::Place place{"/w", "/w/a/b", "/w/a", "sample"};
-        nlohmann::json values = emit::module_values(sample_manifest(card_, nullptr), card_, place);
+        emit::Place place{"/w", "/w/a/b", "/w/a", "sample"};
+        place.targets = {"viewer"};
+        model::Manifest manifest = sample_manifest(card_, nullptr);
+        add_native_sample(manifest, card_);
+        nlohmann::json values = emit::module_values(manifest, card_, place);
+        emit::add_native(values, manifest, card_, place,
+                         {{"src/a.cpp"}, {"include/a.hpp"}, {"src/a.hpp"}, {"t.cpp"}, {}});
+        for (const auto& front : values["fronts"]) collect_names(front, module_);
         emit::add_ways(values, "/w/a/b/c", place);
         collect_names(values, module_);
-        module_.insert({"member", "blueprint"});
+        module_.insert({"member", "blueprint", "package", "package_id"});  // fronts of other cards have packages
         for (const auto& blueprint : card_.blueprints)
             for (const auto& setting : blueprint.settings) module_.insert(setting.name);
         model::Manifest large = sample_manifest(card_, nullptr);
@@ -114,11 +148,33 @@ class DryRun {
         nlohmann::json search = emit::search_values(card_, "sample");
         emit::add_ways(search, "/w/a/c", place);
         collect_names(search, search_);
+        if (!card_.is_native()) return;
+        model::Space space;
+        space.settings.name.value = "sample";
+        space.settings.targets.push_back({{"viewer", {}}, {{manifest.name.value, {}}}});
+        manifest.platforms = {{"linux", {}}};
+        space.modules.push_back({manifest, {}, "/w/a/b", "a/b"});
+        collect_names(emit::workspace_values(space, card_), workspace_);
+    }
+
+    /// Of `native.kind` each part counts.
+    static bool is_known(const std::string& name, const Names& known) {
+        for (std::size_t at = 0; at <= name.size();) {
+            const std::size_t end = std::min(name.find('.', at), name.size());
+            const std::string part = name.size() == 1 ? name : name.substr(at, end - at);
+            if (known.count(part) + everywhere.count(part) == 0) return false;
+            at = end + 1;
+        }
+        return true;
     }
 
     /// Every name in a template must be one that it is given.
     void template_values(const std::string& file, const Names& known) {
         if (file.empty() || !told_.insert(file).second) return;
+        // What comes from the card below is told of that card.
+        if (!card_.base_folder.empty() && !files::is_there(card_.folder / file) &&
+            files::is_there(card_.base_folder / file))
+            return;
         const auto text = search::read_template(card_, file);
         if (!text) {
             cannot_be_used(file, text.error().message);
@@ -143,7 +199,7 @@ class DryRun {
                                                    "write the text itself"));
                 continue;
             }
-            if (known.count(tag.name) + everywhere.count(tag.name) != 0 || !once.insert(tag.name).second) continue;
+            if (is_known(tag.name, known) || !once.insert(tag.name).second) continue;
             const std::string near = text::did_you_mean(tag.name, names);
             findings_.push_back(source.finding(
                 "EV805", tag.span, fmt::format("the template names `{}`, which it is not given", tag.name),
@@ -166,8 +222,13 @@ class DryRun {
                 const bool together = a.blueprints.empty() || b.blueprints.empty() ||
                                       std::any_of(a.blueprints.begin(), a.blueprints.end(),
                                                   [&](const auto& name) { return model::Card::belongs(b, name); });
-                if (a.path == b.path && a.per_search() == b.per_search() && together) two_at(a.path, "");
+                if (a.path == b.path && place_of(a) == place_of(b) && together) two_at(a.path, "");
             }
+    }
+
+    /// Files of a module, of a search folder and of the workspace lie apart.
+    static int place_of(const model::CardFile& file) {
+        return file.per_search() ? 1 : file.scope == model::FileScope::workspace ? 2 : 0;
     }
 
     void two_at(const std::string& path, const std::string& by) {
@@ -227,6 +288,7 @@ class DryRun {
     nlohmann::json large_;  // values of a module with many members
     Names module_;
     Names search_;
+    Names workspace_;
     Names told_;
     bool usable_ = true;  // every template can be rendered
     Findings findings_;

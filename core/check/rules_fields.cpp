@@ -150,7 +150,7 @@ void fronts_of(const Module& module, const Facts& facts, Findings& findings) {
 
 void native_core(const Module& module, Findings& findings) {
     const model::Native& native = module.manifest.native;
-    if (native.kind == model::LibraryKind::headers && !native.sources.empty())
+    if (native.kind == model::NativeKind::headers && !native.sources.empty())
         contradiction(module, native.sources.front().span, "a library of headers alone has nothing to compile",
                       "take the sources out, or say `kind = \"static\"`", findings);
     std::vector<const Word*> files;

@@ -8,6 +8,7 @@
 
 #include "core/emit/generated.hpp"
 #include "core/search/naming.hpp"
+#include "core/search/session.hpp"
 #include "core/text/names.hpp"
 #include "core/text/template.hpp"
 
@@ -99,6 +100,20 @@ std::vector<std::string> test_paths(const model::Manifest& manifest, const model
             each_path(file, manifest, card, settings,
                       [&](const std::string& path, const model::Member*) { paths.push_back(path); });
     return paths;
+}
+
+text::Result<std::string> manifest_addition(const model::Manifest& manifest, const model::Card& card,
+                                            const std::string& template_file, const Settings& settings) {
+    const auto template_text = search::read_template(card, template_file);
+    if (!template_text) return template_text;
+    text::Dialect toml;
+    toml.comment = "#";
+    toml.string_open = toml.string_close = "\"";
+    toml.escapes = {{"\\", "\\\\"}, {"\"", "\\\""}, {"\n", "\\n"}, {"\r", "\\r"}};
+    nlohmann::json values = nlohmann::json::object();
+    for (const auto& [key, value] : search::path_values(manifest, card)) values[key] = value;
+    for (const auto& [key, value] : settings) values[key] = value;
+    return text::render(*template_text, values, toml);
 }
 
 }  // namespace envar::emit

@@ -33,4 +33,9 @@ struct AuthoredFile {
                                                   const std::string& blueprint,
                                                   const std::map<std::string, std::string>& settings);
 
+/// What a blueprint adds to a new manifest, as TOML.
+[[nodiscard]] text::Result<std::string> manifest_addition(const model::Manifest& manifest, const model::Card& card,
+                                                          const std::string& template_file,
+                                                          const std::map<std::string, std::string>& settings);
+
 }  // namespace envar::emit

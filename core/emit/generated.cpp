@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "core/emit/block.hpp"
+#include "core/emit/native.hpp"
 #include "core/emit/values.hpp"
 #include "core/files/digest.hpp"
 #include "core/files/read.hpp"
@@ -68,7 +69,9 @@ text::Result<void> compare_block(GeneratedFile& file, const model::CardDialect& 
     return {};
 }
 
-void compare_with_disk(GeneratedFile& file, const std::string& name) {
+}  // namespace
+
+void compare(GeneratedFile& file, const std::string& name) {
     auto content = files::read_file(file.path, largest_generated);
     if (!content) {
         file.drift = content.error().problem == files::ReadProblem::missing ? Drift::missing : Drift::foreign;
@@ -89,6 +92,8 @@ void compare_with_disk(GeneratedFile& file, const std::string& name) {
     }
 }
 
+namespace {
+
 class Surveyor {
   public:
     Surveyor(const model::Space& space, const std::vector<std::string>& modules, bool orphans)
@@ -99,6 +104,7 @@ class Surveyor {
             if (modules_.empty() || std::find(modules_.begin(), modules_.end(), module.name()) != modules_.end())
                 module_files(module);
         for (const model::Card& card : space_.cards) search_files(card);
+        for (const model::Card& card : space_.cards) files_of_workspace(card);
         std::sort(survey_.files.begin(), survey_.files.end(),
                   [](const GeneratedFile& a, const GeneratedFile& b) { return a.path < b.path; });
         return std::move(survey_);
@@ -119,9 +125,9 @@ class Surveyor {
         }
         const std::size_t first = survey_.files.size();
         for (GeneratedFile& file : *wanted) {
-            if (!file.shared) compare_with_disk(file, files::shown_path(file.path, module.folder));
+            if (!file.shared) compare(file, files::shown_path(file.path, module.folder));
             if (file.shared)
-                if (auto compared = compare_block(file, *card->dialect(file.dialect)); !compared) {
+                if (auto compared = compare_block(file, *file.dialect); !compared) {
                     survey_.findings.push_back(
                         text::Source(files::shown_path(file.path, space_.root), file.there.value_or(""))
                             .finding("EV504", {}, compared.error().message, compared.error().hint));
@@ -163,8 +169,20 @@ class Surveyor {
             }
             GeneratedFile generated{fs::path(folders.front()) / file.path, file.purpose, "",
                                     with_header(*card.dialect(file.dialect), file.path, *body)};
-            compare_with_disk(generated, file.path);
+            compare(generated, file.path);
             survey_.files.push_back(std::move(generated));
+        }
+    }
+
+    void files_of_workspace(const model::Card& card) {
+        auto wanted = workspace_files(space_, card);
+        if (!wanted) {
+            survey_.findings.push_back(card.source.finding("EV803", {}, wanted.error().message, wanted.error().hint));
+            return;
+        }
+        for (GeneratedFile& file : *wanted) {
+            compare(file, files::shown_path(file.path, space_.root));
+            survey_.files.push_back(std::move(file));
         }
     }
 
@@ -203,6 +221,8 @@ std::string with_header(const model::CardDialect& dialect, const std::string& na
 
 Place place_of(const model::Space& space, const model::Card& card, const fs::path& folder) {
     Place place{space.root, folder, folder.parent_path(), space.settings.name.value};
+    place.cards = &space.cards;
+    for (const auto& target : space.settings.targets) place.targets.push_back(target.name.value);
     if (const auto folders = search::workspace_folders(space, card); !folders.empty()) place.search = folders.front();
     return place;
 }
@@ -232,24 +252,120 @@ Authorship authorship(const std::string& content, const std::string& name) {
                                                                                            : Authorship::edited;
 }
 
+namespace {
+
+/// Renders the files of one module, those of its card, of its fronts and of further build systems.
+class ModuleFiles {
+  public:
+    ModuleFiles(const model::Manifest& manifest, const model::Card& card, Place place)
+        : manifest_(manifest), card_(card), place_(std::move(place)) {}
+
+    text::Result<std::vector<GeneratedFile>> run() {
+        auto fine = render_all();
+        // Descriptors list what is generated too, so that is told to them in a second round.
+        if (fine && card_.is_native() && learn()) fine = render_all();
+        if (!fine) return tl::unexpected(fine.error());
+        return std::move(files_);
+    }
+
+  private:
+    text::Result<void> render_all() {
+        files_.clear();
+        const nlohmann::json values = module_values(manifest_, card_, place_);
+        auto fine = render_card(card_, values, nullptr);
+        for (const auto& front : manifest_.fronts) {
+            const FrontCard by = front_card(front, card_, place_.cards);
+            if (by.front == nullptr || !fine) continue;
+            nlohmann::json own = values;
+            for (const auto& known : values["fronts"])
+                if (known["front_kind"] == by.front->kind && known["front_host"] == by.front->host)
+                    for (const auto& [key, value] : known.items()) own[key] = value;
+            fine = render_card(*by.card, own, by.front);
+        }
+        for (const auto& name : manifest_.native.descriptors) {
+            if (place_.cards == nullptr || name.value == card_.name.value || !fine) continue;
+            for (const auto& other : *place_.cards)
+                if (other.name.value == name.value && other.is_native())
+                    fine = render_card(other, module_values(manifest_, other, place_), nullptr);
+        }
+        return fine;
+    }
+
+    text::Result<void> render_card(const model::Card& card, const nlohmann::json& values,
+                                   const model::CardFront* front) {
+        for (const model::CardFile& file : card.files) {
+            if (file.ownership == model::Ownership::authored) continue;
+            if (front == nullptr ? file.scope != model::FileScope::module
+                                 : file.scope != model::FileScope::front || file.front != front->kind)
+                continue;
+            text::Values names = search::path_values(manifest_, card_);
+            names.emplace_back("umbrella", manifest_.native.umbrella.value);
+            if (front != nullptr) names.emplace_back("front", values["front"].get<std::string>());
+            const std::string path = text::fill(file.path, names);
+            const bool known = std::any_of(files_.begin(), files_.end(),
+                                           [&](const auto& other) { return other.path == place_.folder / path; });
+            if (path.empty() || known) continue;
+            auto body = rendered(card, file, path, values, place_);
+            if (!body) return tl::unexpected(body.error());
+            if (body->find_first_not_of(" \t\r\n") == std::string::npos) {
+                unwritten_.push_back(path);
+                continue;
+            }
+            GeneratedFile one{place_.folder / path, file.purpose, manifest_.name.value};
+            one.dialect = card.dialect(file.dialect);
+            one.shared = file.ownership == model::Ownership::shared;
+            one.wanted = one.shared ? *body : with_header(*one.dialect, path, *body);
+            files_.push_back(std::move(one));
+        }
+        return {};
+    }
+
+    /// Takes note of generated code; true when there is any that was not known.
+    bool learn() {
+        const std::size_t before = place_.planned.size() + place_.absent.size();
+        for (const auto& file : files_) {
+            const std::string path = files::shown_path(file.path, place_.folder);
+            if (is_header(path) || is_source(path)) place_.planned.push_back(path);
+        }
+        for (const auto& path : unwritten_)
+            if (is_header(path) || is_source(path)) place_.absent.push_back(path);
+        return place_.planned.size() + place_.absent.size() > before;
+    }
+
+    const model::Manifest& manifest_;
+    const model::Card& card_;
+    Place place_;
+    std::vector<GeneratedFile> files_;
+    std::vector<std::string> unwritten_;
+};
+
+}  // namespace
+
 text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& manifest, const model::Card& card,
                                                          const Place& place) {
-    std::vector<GeneratedFile> generated;
-    if (manifest.keeps_own_files) return generated;
-    const nlohmann::json values = module_values(manifest, card, place);
+    if (manifest.keeps_own_files) return std::vector<GeneratedFile>();
+    return ModuleFiles(manifest, card, place).run();
+}
+
+text::Result<std::vector<GeneratedFile>> workspace_files(const model::Space& space, const model::Card& card) {
+    std::vector<GeneratedFile> out;
+    const auto of_workspace = [](const model::CardFile& file) {
+        return file.scope == model::FileScope::workspace && file.generated();
+    };
+    if (std::none_of(card.files.begin(), card.files.end(), of_workspace)) return out;
+    const nlohmann::json values = workspace_values(space, card);
+    if (values.is_null()) return out;
     for (const model::CardFile& file : card.files) {
-        if (file.ownership == model::Ownership::authored || file.scope != model::FileScope::module) continue;
-        const std::string path = text::fill(file.path, search::path_values(manifest, card));
-        auto body = rendered(card, file, path, values, place);
+        if (!of_workspace(file)) continue;
+        auto body = rendered(card, file, file.path, values, {space.root, space.root, space.root, {}});
         if (!body) return tl::unexpected(body.error());
-        const model::CardDialect& dialect = *card.dialect(file.dialect);
-        GeneratedFile one{place.folder / path, file.purpose, manifest.name.value};
-        one.dialect = file.dialect;
-        one.shared = file.ownership == model::Ownership::shared;
-        one.wanted = one.shared ? *body : with_header(dialect, path, *body);
-        generated.push_back(std::move(one));
+        if (body->find_first_not_of(" \t\r\n") == std::string::npos) continue;
+        GeneratedFile one{space.root / file.path, file.purpose, ""};
+        one.dialect = card.dialect(file.dialect);
+        one.wanted = with_header(*one.dialect, file.path, *body);
+        out.push_back(std::move(one));
     }
-    return generated;
+    return out;
 }
 
 Survey survey(const model::Space& space, const std::vector<std::string>& modules, bool orphans) {

@@ -34,7 +34,7 @@ struct GeneratedFile {
     std::string wanted = {};                // the whole content, header included
     std::optional<std::string> there = {};  // what lies there now
     Drift drift = Drift::missing;
-    std::string dialect = {};  // of the card that it is written in; empty: the card's language
+    const model::CardDialect* dialect = nullptr;  // that it is written in; null for what is left over
     bool shared = false;       // only a block of it is Envar's; `wanted` is the file with that block
     std::string without = {};  // of a shared file: what it is without the block
 };
@@ -49,9 +49,17 @@ struct Survey {
 /// `orphans` the modules' folders are also walked for leftovers.
 [[nodiscard]] Survey survey(const model::Space& space, const std::vector<std::string>& modules, bool orphans);
 
-/// The generated files of a module that is about to be, for a plan that makes it.
+/// The generated files of a module that is about to be, for a plan that makes it. A file whose template renders to
+/// nothing is none. What they point into must outlive them.
 [[nodiscard]] text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& manifest,
                                                                        const model::Card& card, const Place& place);
+
+/// Those at the root of the workspace, for all modules of the card's build system.
+[[nodiscard]] text::Result<std::vector<GeneratedFile>> workspace_files(const model::Space& space,
+                                                                       const model::Card& card);
+
+/// Reads what lies there and says how the two differ. `name` is the path relative to the file's owner.
+void compare(GeneratedFile& file, const std::string& name);
 
 /// Where a module's files lie and what they can speak of.
 [[nodiscard]] Place place_of(const model::Space& space, const model::Card& card, const std::filesystem::path& folder);

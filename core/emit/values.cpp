@@ -2,6 +2,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "core/emit/native.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/session.hpp"
 #include "core/text/names.hpp"
@@ -106,6 +107,8 @@ json module_values(const model::Manifest& manifest, const model::Card& card, con
         {"dependencies", dependency_values(manifest, card)},
         {"members", member_values(manifest, card)}};
     for (const auto& [key, value] : search::path_values(manifest, card)) values[key] = value;
+    if (card.is_native() || card.is_base())
+        add_native(values, manifest, card, place, native_files(manifest, place.folder, place.planned, place.absent));
     return values;
 }
 

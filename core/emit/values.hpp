@@ -15,13 +15,18 @@ struct Place {
     std::filesystem::path folder;  // of the module
     std::filesystem::path search;  // the host's first search folder, or the folder that the module is made in
     std::string workspace;         // its name
+    std::vector<std::string> targets = {};            // of the workspace
+    const std::vector<model::Card>* cards = nullptr;  // of the workspace, for fronts and further descriptors
+    std::vector<std::string> planned = {};            // files that will be there, relative to the module's folder
+    std::vector<std::string> absent = {};             // files that will not
 };
 
 /// name (also as module, and as name_snake, name_kebab, name_camel, name_pascal, name_upper, folder_name, path),
 /// version, host, summary, license, authors, entry, start, stop, workspace, dependencies (module, path, versions,
 /// optional, public, any, ranges (least, limit, last), last), members (name, kind, summary, returns, parameters
 /// (name, type, summary, required, optional, first_optional, default, default_literal, first, last), has_parameters,
-/// first, last). Conditional dependencies are not in the list: what is written holds everywhere.
+/// first, last). Conditional dependencies are not in the list: what is written holds everywhere. For native modules
+/// also what native.hpp says.
 [[nodiscard]] nlohmann::json module_values(const model::Manifest& manifest, const model::Card& card,
                                            const Place& place);
 

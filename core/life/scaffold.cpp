@@ -9,6 +9,7 @@
 #include "core/emit/authored.hpp"
 #include "core/emit/block.hpp"
 #include "core/emit/generated.hpp"
+#include "core/emit/native.hpp"
 #include "core/emit/values.hpp"
 #include "core/files/read.hpp"
 #include "core/life/refresh.hpp"
@@ -249,8 +250,13 @@ class Scaffold {
 
     Result<void> add_files() {
         const model::Manifest ordered = manifest();
-        const std::string text = model::schema_directive(space_.root, folder_, "module") +
-                                 model::document_text(model::manifest_fields(), &ordered);
+        std::string text = model::schema_directive(space_.root, folder_, "module") +
+                           model::document_text(model::manifest_fields(), &ordered);
+        if (const std::string& more = card_->blueprint(blueprint_)->manifest; !more.empty()) {
+            const auto added = emit::manifest_addition(ordered, *card_, more, settings_);
+            if (!added) return tl::unexpected(added.error());
+            text += *added;
+        }
         plan_.add(
             {folder_ / model::manifest_name, std::nullopt, text, "the manifest: the single truth about the module"});
         std::vector<text::Finding> findings;
@@ -265,19 +271,39 @@ class Scaffold {
         if (!authored) return tl::unexpected(authored.error());
         for (auto& file : *authored) {
             plan_.add({folder_ / file.path, std::nullopt, file.body, file.purpose + " (yours)"});
+            place.planned.push_back(file.path);
             first.files[file.path] = std::move(file.body);
         }
         auto generated = emit::generated_files(manifest, *card_, place);
         if (!generated) return tl::unexpected(generated.error());
         for (auto& file : *generated) {
-            auto wanted = file.shared ? emit::with_block("", "module", file.wanted, *card_->dialect(file.dialect))
+            auto wanted = file.shared ? emit::with_block("", "module", file.wanted, *file.dialect)
                                       : Result<std::string>(file.wanted);
             if (!wanted) return tl::unexpected(wanted.error());
             plan_.add({file.path, std::nullopt, *wanted,
                        file.purpose + (file.shared ? " (yours, with a block of Envar's)" : " (generated)")});
         }
+        if (auto added = add_workspace_files(manifest); !added) return added;
         plan_.add({first_written_file(space_.root, order_.identity), std::nullopt, first_written_text(first),
                    "what was first written, for --refresh"});
+        return {};
+    }
+
+    /// What names all modules of a build system, the new one among them.
+    Result<void> add_workspace_files(const model::Manifest& manifest) {
+        if (!card_->is_native()) return {};
+        model::Space after = space_;
+        after.modules.push_back({manifest, {}, folder_, files::shown_path(folder_, space_.root)});
+        for (const Card& card : space_.cards) {
+            if (!emit::is_described(manifest, card)) continue;
+            auto files = emit::workspace_files(after, card);
+            if (!files) return tl::unexpected(files.error());
+            for (auto& file : *files) {
+                emit::compare(file, files::shown_path(file.path, space_.root));
+                if (file.drift == emit::Drift::missing || file.drift == emit::Drift::stale)
+                    plan_.add({file.path, file.there, file.wanted, file.purpose + " (generated)"});
+            }
+        }
         return {};
     }
 

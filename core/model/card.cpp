@@ -31,8 +31,12 @@ SchemeOf schemes_of(const std::vector<Card>& cards) {
 }
 
 Card read_card(const Document& document, std::filesystem::path folder, std::string origin,
-               std::vector<text::Finding>& findings) {
+               std::vector<text::Finding>& findings, const Card* base) {
     Card card;
+    if (base != nullptr) {
+        card = *base;
+        card.base_folder = base->folder;
+    }
     card.folder = std::move(folder);
     card.origin = std::move(origin);
     card.source = document.source;

@@ -71,8 +71,9 @@ struct SearchBefore {
 /// Whose a file is: written once and then the user's; Envar's for good; or the user's with one block of Envar's.
 enum class Ownership { authored, generated, shared };
 
-/// How often a file is written: once a module, once in the host's first search folder, once a member.
-enum class FileScope { module, search, member };
+/// How often a file is written: once a module, once in the host's first search folder, once a member, once a front,
+/// once at the root of a workspace that has modules of the host.
+enum class FileScope { module, search, member, front, workspace };
 
 struct CardFile {
     std::string path;  // Mustache; relative to the module's folder, or to the search folder
@@ -83,6 +84,7 @@ struct CardFile {
     std::vector<std::string> blueprints;  // empty: all
     std::string dialect;                  // name of the dialect it is written in; empty: the card's language
     bool test = false;                    // a test, which the manifest lists
+    std::string front;                    // of scope `front`: for fronts of this kind
 
     [[nodiscard]] bool generated() const { return ownership == Ownership::generated; }
     [[nodiscard]] bool per_search() const { return scope == FileScope::search; }
@@ -99,7 +101,8 @@ struct BlueprintSetting {
 struct Blueprint {
     std::string name;
     std::string summary;
-    std::string member;  // Mustache; the member of a new module for which none is given; empty: the layout's
+    std::string manifest;  // template of what a new manifest holds besides, as TOML
+    std::string member;    // Mustache; the member of a new module for which none is given; empty: the layout's
     std::string kind = "function";
     std::vector<BlueprintSetting> settings;
 };
@@ -118,6 +121,35 @@ struct AdoptRules {
     std::string name;                  // over the entry file; empty: the folder's name is the module's
     std::string version;               // over the entry file and `files`
     std::string summary;               // over the entry file
+};
+
+/// What a native core can be surfaced as, and how that is built.
+struct CardFront {
+    std::string kind;                          // "command", "plugin" or "binding"
+    std::string host;                          // of a plugin or a binding: who loads it
+    std::string form = "program";              // "program" or "loadable"
+    std::string file;                          // Mustache: what the built file is called, without an ending
+    std::string ending;                        // of the built file; empty: the platform's
+    std::string install;                       // Mustache: where it goes in a prefix
+    std::vector<std::string> packages;         // system packages it is compiled with, as `.pc` files call them
+    std::vector<std::string> trial_arguments;  // Mustache with `file`, `folder` and `name`: proves that it loads
+    std::vector<std::string> trial_programs;   // what is run with them; empty: the built file itself
+};
+
+/// One run of the build system in a trial.
+struct TrialStep {
+    std::string name;
+    std::string program;                 // empty: the host's first
+    std::vector<std::string> arguments;  // Mustache with source, build, prefix, consumer, module and jobs
+    Pairs environment;                   // Mustache
+    bool tests = false;                  // only when tests are asked for
+    bool consumer = false;               // builds what uses the installed module
+};
+
+/// A file of the project that uses an installed module in a trial.
+struct TrialFile {
+    std::string path;
+    std::string template_file;
 };
 
 /// Source files besides the entry file that bring members.
@@ -147,11 +179,13 @@ struct MemberPattern {
 };
 
 struct Card {
-    std::filesystem::path folder;  // where its templates lie
-    std::string origin;            // "shipped", "user" or "workspace"
+    std::filesystem::path folder;       // where its templates lie
+    std::filesystem::path base_folder;  // where those of the card lie that it builds on; empty: none
+    std::string origin;                 // "shipped", "user" or "workspace"
     text::Source source;
     Word name;
     std::string kind;
+    Word base;  // the card it builds on
     std::string summary;
     versions::Scheme scheme = versions::Scheme::semantic;  // of its modules' versions
     std::vector<std::string> programs;                     // the first one found is used
@@ -214,11 +248,21 @@ struct Card {
     Pairs trial_environment;                  // further variables
     std::vector<std::string> test_arguments;  // Mustache with `file` and `runner`; empty: it runs no tests
     std::string test_runner;                  // template of a file that is run around each test
+    std::vector<TrialStep> trial_steps;       // of a build system, for each module
+    std::vector<TrialFile> trial_files;       // of the project that uses the installed module
+    std::string trial_found;                  // RE2 with `version` and `file`: what that project says it found
+
+    std::vector<CardFront> fronts;
+    Pairs platforms;  // platform → how a condition on it is written
 
     std::string session_template;  // of a shell: how search variables are set
     std::string notice;            // how a running host takes up a new or changed module
     std::string notice_variables;  // how it takes up a changed search variable
 
+    /// No host of its own, but what other cards build on.
+    [[nodiscard]] bool is_base() const { return kind == "base"; }
+    /// Its modules are built, not loaded from their sources.
+    [[nodiscard]] bool is_native() const { return kind == "native"; }
     [[nodiscard]] const CardDialect* dialect(std::string_view name) const;  // null: there is none of that name
     [[nodiscard]] const Blueprint* blueprint(std::string_view name) const;
     /// Whether the blueprint writes the file.
@@ -230,8 +274,9 @@ struct Card {
 /// What the cards say of their hosts' versions; they must outlive it.
 [[nodiscard]] SchemeOf schemes_of(const std::vector<Card>& cards);
 
-/// Reads a card. `folder` is where its templates lie.
+/// Reads a card. `folder` is where its templates lie. What the card does not say, `base` says, if there is one; of
+/// lists of tables, those of `base` come first.
 [[nodiscard]] Card read_card(const Document& document, std::filesystem::path folder, std::string origin,
-                             std::vector<text::Finding>& findings);
+                             std::vector<text::Finding>& findings, const Card* base = nullptr);
 
 }  // namespace envar::model

@@ -35,6 +35,7 @@ struct Dependency {
     Stage stage = Stage::load;
     bool optional = false;
     bool system = false;
+    bool link_only = false;  // nothing of it is included
     Condition when;
     std::string reason;
 };
@@ -75,17 +76,27 @@ struct Asset {
     std::string summary;
 };
 
-enum class LibraryKind { static_library, shared_library, headers };
+enum class NativeKind { static_library, shared_library, headers, program, plugin };
 
-/// A module of compiled code.
+/// Sources that are compiled only under a condition.
+struct NativePart {
+    text::Span span;
+    Condition when;
+    std::vector<Word> sources;
+    std::vector<std::string> defines;
+};
+
+/// A module of compiled code. Lists that are left out are those of the folders `include` and `src`.
 struct Native {
     text::Span span;  // the head of the table; empty when there is none
-    LibraryKind kind = LibraryKind::static_library;
+    NativeKind kind = NativeKind::static_library;
     std::vector<Word> public_headers;
     std::vector<Word> private_headers;
     std::vector<Word> sources;
+    std::vector<NativePart> parts;
     std::string standard;
     Word umbrella;
+    std::vector<Word> descriptors;  // further build systems that are written for, besides the module's host
 };
 
 enum class FrontKind { command, plugin, binding };
@@ -100,9 +111,13 @@ struct Front {
     std::string summary;
 };
 
-/// A value that users of the module can set, declared once for every front.
+/// What a value is to a native core: set once, given with each call, or what a call gives back.
+enum class TunableRole { setting, input, output };
+
+/// A value that users of the module set, give or get, declared once for every front.
 struct Tunable {
     Word name;
+    TunableRole role = TunableRole::setting;
     std::string type = "text";
     bool required = false;
     Scalar preset;

@@ -194,23 +194,57 @@ std::optional<fs::path> find_workspace(const fs::path& start) {
     return std::nullopt;
 }
 
-Card load_card(const fs::path& file, const fs::path& root, std::string origin, std::vector<Finding>& findings) {
-    return read_card(read_document(file, root), file.parent_path(), std::move(origin), findings);
+Card load_card(const fs::path& file, const fs::path& root, std::string origin, const std::vector<Card>& known,
+               std::vector<Finding>& findings) {
+    const Document document = read_document(file, root);
+    std::vector<Finding> own;
+    Card card = read_card(document, file.parent_path(), origin, own);
+    if (const std::string wanted = card.base.value; !wanted.empty()) {
+        const auto base = std::find_if(known.begin(), known.end(), [&](const Card& other) {
+            return other.is_base() && other.name.value == wanted;
+        });
+        own.clear();
+        card =
+            read_card(document, file.parent_path(), std::move(origin), own, base == known.end() ? nullptr : &*base);
+        if (base == known.end())
+            own.push_back(card.source.finding("EV808", card.base.span,
+                                              fmt::format("there is no card `{}` to build on", wanted),
+                                              "name a card whose kind is `base`"));
+    }
+    findings.insert(findings.end(), own.begin(), own.end());
+    return card;
 }
 
 std::vector<Card> load_cards(const std::vector<CardFolder>& folders, const fs::path& root,
                              std::vector<Finding>& findings) {
-    std::vector<Card> cards;
+    struct Read {
+        Card card;
+        fs::path file;
+        std::vector<Finding> findings;
+    };
+    std::vector<Read> read;
+    std::vector<Card> bases;
     for (const CardFolder& from : folders) {
         for (const fs::path& file : card_files(from.folder)) {
-            std::vector<Finding> own;
-            Card card = load_card(file, root, from.origin, own);
-            const bool known = std::any_of(cards.begin(), cards.end(),
-                                           [&](const Card& c) { return c.name.value == card.name.value; });
+            Read one;
+            one.file = file;
+            one.card = read_card(read_document(file, root), file.parent_path(), from.origin, one.findings);
+            const bool known = std::any_of(read.begin(), read.end(), [&](const Read& other) {
+                return other.card.name.value == one.card.name.value;
+            });
             if (known) continue;
-            findings.insert(findings.end(), own.begin(), own.end());
-            if (!card.name.value.empty()) cards.push_back(std::move(card));
+            if (one.card.is_base()) bases.push_back(one.card);
+            read.push_back(std::move(one));
         }
+    }
+    std::vector<Card> cards;
+    for (Read& one : read) {
+        if (!one.card.base.value.empty()) {
+            one.findings.clear();
+            one.card = load_card(one.file, root, one.card.origin, bases, one.findings);
+        }
+        findings.insert(findings.end(), one.findings.begin(), one.findings.end());
+        if (!one.card.name.value.empty()) cards.push_back(std::move(one.card));
     }
     std::sort(cards.begin(), cards.end(), [](const Card& a, const Card& b) { return a.name.value < b.name.value; });
     return cards;

@@ -53,9 +53,9 @@ struct Space {
 [[nodiscard]] std::vector<Card> load_cards(const std::vector<CardFolder>& folders, const std::filesystem::path& root,
                                            std::vector<text::Finding>& findings);
 
-/// One card from its file.
+/// One card from its file. `known` are those that it may build on.
 [[nodiscard]] Card load_card(const std::filesystem::path& file, const std::filesystem::path& root, std::string origin,
-                             std::vector<text::Finding>& findings);
+                             const std::vector<Card>& known, std::vector<text::Finding>& findings);
 
 /// Reads everything, the manifests with up to `jobs` threads. Fails only when the workspace file cannot be
 /// read at all; every other problem is a finding.

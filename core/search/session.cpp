@@ -54,10 +54,12 @@ std::string SessionVariable::value_in(const Environment& environment) const {
 }
 
 text::Result<std::string> read_template(const model::Card& card, const std::string& file) {
-    if (!files::resolves_inside(card.folder / file, card.folder))
+    const bool from_base = !card.base_folder.empty() && !files::is_there(card.folder / file);
+    const std::filesystem::path& folder = from_base ? card.base_folder : card.folder;
+    if (!files::resolves_inside(folder / file, folder))
         return fail(FailureKind::machine_failed,
                     fmt::format("the template `{}` of the card {} lies outside its folder", file, card.name.value));
-    return files::read_or_fail(card.folder / file, largest_template);
+    return files::read_or_fail(folder / file, largest_template);
 }
 
 text::Result<std::vector<SessionVariable>> session_variables(const model::Space& space) {

@@ -215,6 +215,10 @@ constexpr std::array table = {
         "A host whose modules are looked up needs candidates or an index; a trial needs programs; a test runner needs "
         "arguments.",
         "  [search]\n  candidates = [\"{{path}}.lua\"]"},
+    Code{
+        "EV808", error, "the card builds on one that is not there",
+        "`base` names a card of kind `base`, from the same folders. Without it the card lacks most of what it needs.",
+        "  [host]\n  base = \"cxx\""},
 };
 
 }  // namespace

@@ -18,6 +18,7 @@
 #include "core/search/session.hpp"
 #include "core/text/template.hpp"
 #include "core/text/utf8.hpp"
+#include "core/trial/build.hpp"
 #include "core/trial/report.hpp"
 
 namespace envar::trial {
@@ -39,12 +40,6 @@ std::set<std::string> with_needs(const order::Order& order, const std::vector<st
     for (auto it = order.placed.rbegin(); it != order.placed.rend(); ++it)
         if (wanted.count(it->module) != 0) wanted.insert(it->needs.begin(), it->needs.end());
     return wanted;
-}
-
-std::string last_lines(std::string_view text) {
-    while (!text.empty() && (text.back() == '\n' || text.back() == '\r')) text.remove_suffix(1);
-    const std::size_t start = text.size() > 2000 ? text.find('\n', text.size() - 2000) : 0;
-    return std::string(text.substr(start == std::string_view::npos ? text.size() - 2000 : start));
 }
 
 class HostRun {
@@ -338,6 +333,12 @@ bool Trial::tests_pass() const {
     });
 }
 
+std::string last_lines(std::string_view text) {
+    while (!text.empty() && (text.back() == '\n' || text.back() == '\r')) text.remove_suffix(1);
+    const std::size_t start = text.size() > 2000 ? text.find('\n', text.size() - 2000) : 0;
+    return std::string(text.substr(start == std::string_view::npos ? text.size() - 2000 : start));
+}
+
 std::string host_version(const model::Card& card, const fs::path& program) {
     if (card.version_arguments.empty() || card.version_pattern.value.empty()) return {};
     process::Command command;
@@ -382,6 +383,12 @@ Result<Trial> run_trial(const Settings& settings) {
     Trial trial;
     for (auto& [host, names] : by_host) {
         const model::Card* card = space.card(host);
+        if (card != nullptr && !card->trial_steps.empty()) {
+            auto built = run_build(settings, *card, names);
+            if (!built) return tl::unexpected(built.error());
+            trial.hosts.push_back(std::move(*built));
+            continue;
+        }
         if (card == nullptr || card->trial_probe.empty()) {
             for (const auto& name : names)
                 trial.untried.push_back(fmt::format("{}: no trial is known for the host {}", name, host));

@@ -14,6 +14,7 @@
 // caused that; so the order of `loaded` is the host's own.
 #pragma once
 
+#include <functional>
 #include <map>
 #include <string>
 #include <vector>
@@ -22,6 +23,13 @@
 #include "core/resolve/resolve.hpp"
 
 namespace envar::trial {
+
+/// One run of a build system for a module.
+struct BuildStep {
+    std::string name;
+    bool passed = false;
+    double milliseconds = 0;
+};
 
 struct ModuleTrial {
     std::string module;
@@ -35,6 +43,8 @@ struct ModuleTrial {
     std::vector<std::string> expected_members;
     std::vector<std::string> seen_members;
     std::string error;                     // the host's own words
+    std::string blame;                     // place in the manifest that the error speaks of; empty: none is known
+    std::vector<BuildStep> steps;          // of a native module
     std::vector<std::string> differences;  // empty: the host did as predicted
 
     [[nodiscard]] bool agrees() const { return differences.empty() && error.empty(); }
@@ -74,11 +84,16 @@ struct Settings {
     std::filesystem::path temporary;   // where sandboxes are made
     double time_limit = 0;             // seconds; 0: the card's
     bool keep = false;
-    bool tests = false;  // run the modules' tests too
+    bool tests = false;                                // run the modules' tests too
+    unsigned jobs = 1;                                 // of a build
+    std::function<void(const std::string&)> progress;  // told before each long step; may be empty
 };
 
 /// Fails when a host is not installed or cannot be started; what a host did wrong is in the result.
 [[nodiscard]] text::Result<Trial> run_trial(const Settings& settings);
+
+/// What an error message shows of itself: its last lines.
+[[nodiscard]] std::string last_lines(std::string_view text);
 
 /// The tests that a module's manifest names: its files, then the files of its folder, relative to the module.
 [[nodiscard]] std::vector<std::string> test_files(const model::Module& module, const model::Card& card);

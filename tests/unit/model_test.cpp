@@ -158,7 +158,7 @@ TEST_CASE("what is written from typed values reads back the same") {
     parameter.required = false;
     parameter.preset = {NodeKind::number, "6.5", {}};
     member.parameters.emplace_back().name.value = "q";
-    m.native.kind = LibraryKind::headers;
+    m.native.kind = NativeKind::headers;
     m.native.standard = "c++20";
     m.fronts.emplace_back().kind = FrontKind::plugin;
     m.release.leave_out = {{"*.tmp", {}}};
@@ -177,7 +177,7 @@ TEST_CASE("what is written from typed values reads back the same") {
     CHECK(back.exports_all);
     CHECK(back.members[0].parameters[0].preset.text == "6.5");
     CHECK(back.members[0].parameters[1].required);
-    CHECK(back.native.kind == LibraryKind::headers);
+    CHECK(back.native.kind == NativeKind::headers);
     CHECK(back.fronts[0].kind == FrontKind::plugin);
     // A preset is not written, so that a file says what is special about its module.
     CHECK(text.find("private") == std::string::npos);
