@@ -30,6 +30,12 @@ constexpr std::array table = {
     Rule{"search folders", "search folders are there and can be held", search_folders},
     Rule{"search path", "every module is found, and found first", on_search_path},
     Rule{"generated files", "what Envar wrote is up to date and untouched", generated_files},
+    Rule{"includes", "what native code includes against what is declared", includes},
+    Rule{"imports", "what scripts ask for against what is declared", imports},
+    Rule{"file lists", "code on the disk against the lists that name it", file_lists},
+    Rule{"one owner", "no two native modules claim one file, name, guard, macro or namespace", one_owner},
+    Rule{"old names", "no native module speaks of one that it has nothing to do with", old_names},
+    Rule{"one identity", "no two modules have one identity", one_identity},
     Rule{"lock", "the lock fits the manifests", lock_fits},
 };
 
@@ -58,7 +64,7 @@ AssetScans scan_assets(const model::Space& space) {
 
 std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules,
                                  AssetScans* assets) {
-    Facts facts{space, emit::survey(space, {}, false), {}, scan_assets(space)};
+    Facts facts{space, emit::survey(space, {}, false), {}, scan_assets(space), read_native_code(space)};
     std::map<const model::Card*, members::Patterns> patterns;
     for (const model::Module& module : space.modules) {
         const model::Card* card = space.card(module.manifest.host.value);

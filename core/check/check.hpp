@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/check/native_facts.hpp"
 #include "core/emit/generated.hpp"
 #include "core/members/scan.hpp"
 #include "core/model/assets.hpp"
@@ -25,6 +26,7 @@ struct Facts {
     emit::Survey survey;
     std::map<const model::Module*, members::Scan> scans;  // of modules whose card is known
     AssetScans assets;
+    std::vector<NativeCode> natives;
 };
 
 struct Rule {

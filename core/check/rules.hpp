@@ -41,6 +41,16 @@ void on_search_path(const Facts& facts, Findings& findings);
 void generated_files(const Facts& facts, Findings& findings);
 void lock_fits(const Facts& facts, Findings& findings);
 
+// rules_native.cpp: what code uses against what is declared
+void includes(const Facts& facts, Findings& findings);
+void imports(const Facts& facts, Findings& findings);
+void file_lists(const Facts& facts, Findings& findings);
+
+// rules_owner.cpp: what two modules cannot both have
+void one_owner(const Facts& facts, Findings& findings);
+void old_names(const Facts& facts, Findings& findings);
+void one_identity(const Facts& facts, Findings& findings);
+
 /// Names of all modules, for suggestions.
 [[nodiscard]] std::vector<std::string> module_names(const model::Space& space);
 
