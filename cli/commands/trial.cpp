@@ -146,6 +146,9 @@ Outcome run_trial(Invocation& invocation) {
     settings.keep = invocation.flag("keep");
     settings.tests = invocation.flag("tests");
     settings.jobs = invocation.shared.jobs;
+    for (const auto* name : {"CC", "CXX", "CFLAGS", "CXXFLAGS", "CPPFLAGS", "LDFLAGS"})
+        if (std::string value = invocation.variable(name); !value.empty())
+            settings.compilers[name] = std::move(value);
     settings.progress = [&](const std::string& step) { invocation.terminal->progress(step); };
     for (auto& card : space->cards)
         if (!search::workspace_folders(*space, card).empty()) ask_host(invocation, card);
@@ -209,7 +212,10 @@ Command trial_command() {
         "load modules in the real host and compare with the prediction",
         "Starts each host in an empty folder with a scrubbed environment and a time limit, loads the modules (with what\n"
         "they need) and compares the file picked, the order, the version and the members with what `locate`, `order`\n"
-        "and `members` predict. Exit status 1 when anything differs, 3 when a host is not installed.\n\n"
+        "and `members` predict. Native modules are configured, built and installed from their descriptors, outside the\n"
+        "source tree, each against those before it; then a small project finds each by name and version. CC, CXX,\n"
+        "CFLAGS, CXXFLAGS, CPPFLAGS and LDFLAGS count there.\n"
+        "Exit status 1 when anything differs, 3 when a host is not installed.\n\n"
         "  envar trial\n  envar trial --tests\n  envar trial star_field --keep",
         [](options::options_description_easy_init option) {
             option("tests", "run the modules' tests in their hosts too")   //

@@ -56,7 +56,8 @@ void spread(NativeCode& native) {
         open.pop_back();
         const fs::path here = fs::path(native.code[at].file).parent_path();
         for (const auto& include : native.code[at].facts.includes) {
-            for (const fs::path& place : {here, fs::path(emit::public_folder), fs::path(emit::source_folder), fs::path()}) {
+            for (const fs::path& place :
+                 {here, fs::path(emit::public_folder), fs::path(emit::source_folder), fs::path()}) {
                 const std::string file = (place / include.name).lexically_normal().generic_string();
                 const auto found = std::find_if(native.code.begin(), native.code.end(),
                                                 [&](const CodeFile& code) { return code.file == file; });

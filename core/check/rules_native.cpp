@@ -122,16 +122,18 @@ class IncludeCheck {
             return;
         }
         if (headers_.has(include.name)) return;
+        if (file.generated) return;  // what a front needs of its host is the card's business
         const bool system = std::any_of(module.manifest.dependencies.begin(), module.manifest.dependencies.end(),
                                         [](const auto& d) { return d.system; });
         if (include.angled && (!headers_.known() || system)) return;
         const auto hidden = private_.find(fs::path(include.name).filename().string());
         if (hidden != private_.end() && hidden->second != &module && !include.angled) {
-            findings_.push_back(softened(
-                file.source.finding("EV906", include.span,
-                                    fmt::format("`{}` is a private header of {}", include.name, hidden->second->name()),
-                                    "include a public header of it, or make this one public"),
-                include.conditional));
+            findings_.push_back(
+                softened(file.source.finding(
+                             "EV906", include.span,
+                             fmt::format("`{}` is a private header of {}", include.name, hidden->second->name()),
+                             "include a public header of it, or make this one public"),
+                         include.conditional));
             return;
         }
         std::vector<std::string> known;
@@ -140,7 +142,7 @@ class IncludeCheck {
         if (hint.empty()) hint = "it lies neither in this module, nor in a dependency, nor where the compiler looks";
         findings_.push_back(softened(
             file.source.finding("EV905", include.span, fmt::format("there is no header `{}`", include.name), hint),
-            include.conditional || file.generated));
+            include.conditional));
     }
 
     static bool is_own(const NativeCode& native, const CodeFile& file, const members::Include& include) {
@@ -149,8 +151,7 @@ class IncludeCheck {
         if (!include.angled) places.insert(places.begin(), fs::path(file.file).parent_path());
         return std::any_of(places.begin(), places.end(), [&](const fs::path& place) {
             const std::string inner = (place / include.name).lexically_normal().generic_string();
-            return native.find(inner) != nullptr ||
-                   (files::stays_inside(inner) && files::is_file(root / inner));
+            return native.find(inner) != nullptr || (files::stays_inside(inner) && files::is_file(root / inner));
         });
     }
 
@@ -162,26 +163,27 @@ class IncludeCheck {
         const std::string_view how = file.reach == Reach::everybody ? " --public" : "";
         if (d == nullptr) {
             const bool through = seen_through(facts_.space, module, name);
-            findings_.push_back(softened(
-                file.source.finding("EV901", include.span,
-                                    fmt::format("`{}` is of {}, on which {} declares no dependency", include.name, name,
-                                                module.name()),
-                                    fmt::format("run `envar depend {} \"{} compatible {}\"{}`", module.name(), name,
-                                                other.version(), how)),
-                include.conditional || through));
+            findings_.push_back(
+                softened(file.source.finding("EV901", include.span,
+                                             fmt::format("`{}` is of {}, on which {} declares no dependency",
+                                                         include.name, name, module.name()),
+                                             fmt::format("run `envar depend {} \"{} compatible {}\"{}`",
+                                                         module.name(), name, other.version(), how)),
+                         include.conditional || through));
         } else if (d->stage == model::Stage::test && file.reach != Reach::tests) {
-            findings_.push_back(softened(
-                file.source.finding("EV901", include.span,
-                                    fmt::format("`{}` is of {}, which is declared for tests alone", include.name, name),
-                                    "take `stage` out of the dependency"),
-                include.conditional));
+            findings_.push_back(
+                softened(file.source.finding(
+                             "EV901", include.span,
+                             fmt::format("`{}` is of {}, which is declared for tests alone", include.name, name),
+                             "take `stage` out of the dependency"),
+                         include.conditional));
         } else if (file.reach == Reach::everybody && !d->is_public) {
             findings_.push_back(softened(
-                file.source.finding("EV902", include.span,
-                                    fmt::format("a public header includes `{}`, but {} is a private dependency",
-                                                include.name, name),
-                                    fmt::format("run `envar depend {} \"{} {}\" --public`, or include it in a source",
-                                                module.name(), name, d->versions.is_any() ? "any" : d->versions.text)),
+                file.source.finding(
+                    "EV902", include.span,
+                    fmt::format("a public header includes `{}`, but {} is a private dependency", include.name, name),
+                    fmt::format("run `envar depend {} \"{} {}\" --public`, or include it in a source", module.name(),
+                                name, d->versions.is_any() ? "any" : d->versions.text)),
                 include.conditional));
         }
     }
@@ -193,15 +195,14 @@ class IncludeCheck {
                                            [&](const auto& one) { return one.module == other; });
             if (d.system || d.link_only || other == nullptr || !known || native.code.empty()) continue;
             if (used_.count(d.module.value) == 0) {
-                findings_.push_back(softened(
-                    native.module->source.finding("EV904", d.module.span,
-                                                  fmt::format("nothing of `{}` is included", d.module.value),
-                                                  "remove the dependency, or say `uses = \"link\"`"),
-                    d.stage != model::Stage::load || d.optional));
+                findings_.push_back(
+                    softened(native.module->source.finding("EV904", d.module.span,
+                                                           fmt::format("nothing of `{}` is included", d.module.value),
+                                                           "remove the dependency, or say `uses = \"link\"`"),
+                             d.stage != model::Stage::load || d.optional));
             } else if (d.is_public && used_by_public_.count(d.module.value) == 0) {
                 findings_.push_back(native.module->source.finding(
-                    "EV903", d.module.span,
-                    fmt::format("no public header includes anything of `{}`", d.module.value),
+                    "EV903", d.module.span, fmt::format("no public header includes anything of `{}`", d.module.value),
                     "it could be private, so that dependants need not see it"));
             }
         }
@@ -294,7 +295,8 @@ void file_lists(const Facts& facts, Findings& findings) {
                 const CodeFile* code = native.find(file);
                 if (!fits(file) || code != nullptr) continue;
                 findings.push_back(text::Source(module.shown_folder + "/" + file, "")
-                                       .finding("EV907", {}, fmt::format("no list in {} names this file", module.source.file()),
+                                       .finding("EV907", {},
+                                                fmt::format("no list in {} names this file", module.source.file()),
                                                 fmt::format("add it to `{}` of [native], or take the list out: then "
                                                             "every file of `{}` counts",
                                                             key, folder)));

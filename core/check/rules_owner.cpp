@@ -35,12 +35,11 @@ class Claims {
         const auto [at, fresh] = claims_.try_emplace({std::string(kind), name}, Claim{&module, source.file()});
         if (fresh || (at->second.module == &module && (!within_one_too || at->second.file == source.file()))) return;
         if (!told_.insert(fmt::format("{} {} {}", kind, name, source.file())).second) return;
-        findings_.push_back(source.finding("EV909", span,
-                                           fmt::format("the {} `{}` is {}'s already", kind, name,
-                                                       at->second.module == &module ? at->second.file
-                                                                                    : at->second.module->name()),
-                                           fmt::format("it stands in {}; give one of the two another name",
-                                                       at->second.file)));
+        findings_.push_back(
+            source.finding("EV909", span,
+                           fmt::format("the {} `{}` is {}'s already", kind, name,
+                                       at->second.module == &module ? at->second.file : at->second.module->name()),
+                           fmt::format("it stands in {}; give one of the two another name", at->second.file)));
     }
 
   private:
@@ -76,14 +75,16 @@ void claims_of(const Facts& facts, const NativeCode& native, Claims& claims) {
             made(fmt::format("module for {}", front.host.value), file, span);
         }
     }
-    for (const auto& file : native.files.tests) made("test", manifest.name.value + "." + fs::path(file).stem().string(), manifest.name.span);
+    for (const auto& file : native.files.tests)
+        made("test", manifest.name.value + "." + fs::path(file).stem().string(), manifest.name.span);
     for (const CodeFile& file : native.code) {
         if (!emit::is_header(file.file)) continue;
         if (const std::string front = std::string(emit::public_folder) + "/"; file.file.starts_with(front))
             claims.claim("header path", file.file.substr(front.size()), module, file.source, {});
         claims.claim("include guard", file.facts.guard.name, module, file.source, file.facts.guard.span, true);
         if (file.reach != Reach::everybody) continue;
-        for (const auto& macro : file.facts.macros) claims.claim("macro", macro.name, module, file.source, macro.span);
+        for (const auto& macro : file.facts.macros)
+            claims.claim("macro", macro.name, module, file.source, macro.span);
     }
 }
 
@@ -163,7 +164,8 @@ class OldNames {
                 }
         }
         for (const auto& name : files::list_folder(native_.module->folder)) descriptor(name, other);
-        for (const auto& name : files::list_folder(native_.module->folder / "cmake")) descriptor("cmake/" + name, other);
+        for (const auto& name : files::list_folder(native_.module->folder / "cmake"))
+            descriptor("cmake/" + name, other);
         for (const auto* folder : {"tests", "examples"})
             for (const auto& name : files::list_folder(native_.module->folder / folder))
                 descriptor(std::string(folder) + "/" + name, other);
@@ -204,8 +206,8 @@ class OldNames {
     void tell(const text::Source& source, text::Span span, const std::string& other, const std::string& what) {
         if (!told_.insert(source.file() + " " + other).second) return;
         findings_.push_back(source.finding(
-            "EV910", span, fmt::format("`{}` speaks of {}, with which {} has nothing to do", what, other,
-                                       native_.module->name()),
+            "EV910", span,
+            fmt::format("`{}` speaks of {}, with which {} has nothing to do", what, other, native_.module->name()),
             "left over from a copy? Rename it; or declare the dependency"));
     }
 

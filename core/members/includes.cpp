@@ -100,7 +100,8 @@ class CodeScan {
 
     void brace(char c) {
         if (c == '{') {
-            if (names_space_ && depth_ == 0 && !namespace_.name.empty()) keep(facts_.namespaces, namespaces_, namespace_);
+            if (names_space_ && depth_ == 0 && !namespace_.name.empty())
+                keep(facts_.namespaces, namespaces_, namespace_);
             // Within a namespace others may follow, but only the outermost counts.
             ++depth_;
         }
@@ -188,7 +189,8 @@ class CodeScan {
         } else if (name == "endif") {
             if (!levels_.empty()) levels_.pop_back();
         }
-        if (name != "pragma" && name != "define") awaited_guard_ = name == "ifndef" || name == "if" ? awaited_guard_ : "";
+        if (name != "pragma" && name != "define")
+            awaited_guard_ = name == "ifndef" || name == "if" ? awaited_guard_ : "";
         // What is left of the line is no code, but a comment may begin in it that goes on.
         static_cast<void>(rest_of_line());
     }
@@ -204,7 +206,8 @@ class CodeScan {
             re2::RE2::FullMatch(condition, form, &guard);
         }
         awaited_guard_.clear();
-        if (!guard.empty() && levels_.empty() && !seen_code_ && facts_.includes.empty() && facts_.guard.name.empty()) {
+        if (!guard.empty() && levels_.empty() && !seen_code_ && facts_.includes.empty() &&
+            facts_.guard.name.empty()) {
             level.counts = false;
             awaited_guard_ = guard;
             guard_span_ = span(text_.find(guard, begin), text_.find(guard, begin) + guard.size());

@@ -145,6 +145,14 @@ const Fields native_table = {
     {.key = "umbrella", .type = Type::inner_path, .help = "header that includes all public ones; Envar writes it",
      .example = "\"include/sky.hpp\"", .synonyms = {"umbrella_header", "main_header"},
      .bound = at<&Native::umbrella>()},
+    {.key = "descriptors", .type = Type::names, .preset = "[]",
+     .help = "further build systems whose descriptors are written, besides that of the module's host",
+     .example = "[\"meson\", \"make\"]", .synonyms = {"build_systems", "also", "emit"},
+     .bound = at<&Native::descriptors>()},
+    {.key = "part", .type = Type::tables, .help = "sources that are compiled only under a condition",
+     .example = "[{ when = { platform = [\"windows\"] }, sources = [\"src/clock_windows.cpp\"] }]",
+     .synonyms = {"parts", "variant", "conditional"}, .bound = within<&Native::parts, &NativePart::span>(),
+     .fields = &native_part_table},
 };
 
 const Fields front_table = {

@@ -220,14 +220,16 @@ constexpr std::array table = {
         "EV808", error, "the card builds on one that is not there",
         "`base` names a card of kind `base`, from the same folders. Without it the card lacks most of what it needs.",
         "  [host]\n  base = \"cxx\""},
-    Code{"EV901", error, "code uses a module on which no dependency is declared",
-         "It builds or loads by luck: as long as something else brings the module along, in a fitting version. A hint "
-         "where an #if stands around it, or where the module comes through a public dependency of another one.",
-         "  [[dependency]]\n  module = \"sky_math\"\n  versions = \">=1, <2\""},
-    Code{"EV902", error, "a public header includes a private dependency",
-         "Whoever includes the header needs the dependency too, and is not given it: the module builds, and its first "
-         "user outside the workspace does not.",
-         "  [[dependency]]\n  module = \"sky_math\"\n  visibility = \"public\""},
+    Code{
+        "EV901", error, "code uses a module on which no dependency is declared",
+        "It builds or loads by luck: as long as something else brings the module along, in a fitting version. A hint "
+        "where an #if stands around it, or where the module comes through a public dependency of another one.",
+        "  [[dependency]]\n  module = \"sky_math\"\n  versions = \">=1, <2\""},
+    Code{
+        "EV902", error, "a public header includes a private dependency",
+        "Whoever includes the header needs the dependency too, and is not given it: the module builds, and its first "
+        "user outside the workspace does not.",
+        "  [[dependency]]\n  module = \"sky_math\"\n  visibility = \"public\""},
     Code{"EV903", hint, "a public dependency could be private",
          "No public header includes anything of it, so dependants need not see it.",
          "  [[dependency]]\n  module = \"sky_math\"                # private"},
@@ -241,7 +243,8 @@ constexpr std::array table = {
          "It may change or go at any time, and is not installed.", "  move it to include/ in its own module"},
     Code{"EV907", warning, "a file is in no list",
          "It lies among the module's code, but what builds the module does not name it.", "  envar emit"},
-    Code{"EV908", error, "a listed file is not there", "The descriptor names it, so the build fails.", "  envar emit"},
+    Code{"EV908", error, "a listed file is not there", "The descriptor names it, so the build fails.",
+         "  envar emit"},
     Code{"EV909", error, "two modules claim one thing",
          "Library files, programs, tests, header paths, include guards, macros and namespaces have one owner in a "
          "workspace. Build systems are silent about most of them: one file overwrites the other, or one header hides "

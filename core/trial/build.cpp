@@ -122,6 +122,7 @@ class BuildRun {
                                {"TMPDIR", (sandbox_.folder() / "tmp").string()},
                                {"PATH", std::string(standard_path)},
                                {"LANG", "C.UTF-8"}};
+        for (const auto& [name, value] : settings_.compilers) command.environment[name] = value;
         for (const auto& [name, value] : more) command.environment[name] = value;
         command.time_limit_seconds = time_limit();
         return process::run(command);

@@ -84,8 +84,9 @@ struct Settings {
     std::filesystem::path temporary;   // where sandboxes are made
     double time_limit = 0;             // seconds; 0: the card's
     bool keep = false;
-    bool tests = false;                                // run the modules' tests too
-    unsigned jobs = 1;                                 // of a build
+    bool tests = false;                            // run the modules' tests too
+    unsigned jobs = 1;                             // of a build
+    std::map<std::string, std::string> compilers;  // variables by which a build chooses its compiler and its flags
     std::function<void(const std::string&)> progress;  // told before each long step; may be empty
 };
 
