@@ -1,6 +1,7 @@
 // What commands share: opening the workspace, carrying out plans, leaving results.
 #pragma once
 
+#include <memory>
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
@@ -23,6 +24,18 @@ namespace envar::cli {
 
 /// Opens the workspace for reading. First lets a killed command's change be rolled back.
 [[nodiscard]] text::Result<model::Space> open_space(const Invocation& invocation);
+
+/// Options of commands that also work on a catalogue, without a workspace: --catalogue and --root.
+void catalogue_options(options::options_description_easy_init option);
+
+/// The workspace or, with --catalogue, the modules of that file; and what is asked of them by --root, --target and
+/// --platform. What is wrong in lines of the catalogue is told as warnings.
+struct Universe {
+    model::Space space;
+    resolve::Question question;  // of `space`, which must not be moved from now on
+    std::string catalogue;       // as it was named; empty: it is the workspace
+};
+[[nodiscard]] text::Result<std::unique_ptr<Universe>> open_universe(Invocation& invocation);
 
 /// The workspace, held for writing. With --dry-run nothing is held, as nothing is written.
 struct Desk {

@@ -6,11 +6,46 @@
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
 #include "core/files/read.hpp"
+#include "core/files/write.hpp"
+#include "core/model/catalogue.hpp"
 
 namespace envar::cli {
 namespace {
 
+/// Folders of `.pc` files become a catalogue, which is a new file wherever the user wants it.
+Outcome adopt_pc_files(Invocation& invocation) {
+    std::vector<std::filesystem::path> folders;
+    for (const auto& word : invocation.words) {
+        const auto folder = (invocation.folder / word).lexically_normal();
+        if (!files::is_folder(folder))
+            return text::refuse(fmt::format("`{}` is no folder", word), "name folders with `.pc` files");
+        folders.push_back(folder);
+    }
+    std::vector<text::Finding> findings;
+    const auto found = model::read_pc_folders(folders, invocation.folder, findings);
+    const std::string name = invocation.text("catalogue");
+    const auto file = (invocation.folder / name).lexically_normal();
+    const std::string content = model::catalogue_of(found);
+    text::sort_findings(findings);
+    for (const auto& finding : findings)
+        if (finding.severity != text::Severity::hint) invocation.terminal->finding(finding);
+    if (found.empty()) return text::refuse("there is no `.pc` file in these folders");
+    if (files::is_there(file) && files::read_file(file, std::size_t{256} << 20U).value_or("") != content)
+        return text::refuse(fmt::format("`{}` is there already, and holds something else", name),
+                            "nothing was written; name another file, or move that one away");
+    const files::Plan plan{file.parent_path(), {{file, std::nullopt, content, "the catalogue"}}};
+    if (invocation.shared.dry_run) {
+        invocation.terminal->diff(files::plan_diff(plan));
+        return fine;
+    }
+    if (auto written = files::write_file(file, content); !written) return tl::unexpected(written.error());
+    invocation.terminal->remark(fmt::format("{}: {}", name, counted(found.size(), "module")));
+    invocation.terminal->remark(fmt::format("next: `envar order --catalogue {} --root NAME --link`", name));
+    return fine;
+}
+
 Outcome run_adopt(Invocation& invocation) {
+    if (invocation.flag("catalogue")) return adopt_pc_files(invocation);
     auto desk = open_desk(invocation);
     if (!desk) return tl::unexpected(desk.error());
     life::AdoptOrder order;
@@ -50,10 +85,13 @@ Command adopt_command() {
         "Finds out which host a module is for, its version, what it exports and which modules of the workspace it\n"
         "loads, as far as its files tell, writes a manifest into its folder and makes it known to the workspace. No\n"
         "file of the module is touched, and none is generated beside it: the manifest says `emits = \"none\"`.\n\n"
-        "  envar adopt lua/old_stars\n  envar adopt shell/* --host bash\n  envar adopt perl/OldLog --dry-run",
+        "  envar adopt lua/old_stars\n  envar adopt shell/* --host bash\n  envar adopt perl/OldLog --dry-run\n"
+        "  envar adopt --catalogue system.jsonl /usr/lib/x86_64-linux-gnu/pkgconfig /usr/share/pkgconfig",
         [](options::options_description_easy_init option) {
             option("host", options::value<std::string>()->value_name("H"),
-                   "the host that loads them; else the only one whose entry file is there");
+                   "the host that loads them; else the only one whose entry file is there")(
+                "catalogue", options::value<std::string>()->value_name("FILE"),
+                "write the `.pc` files of the folders into a new catalogue instead");
         },
         run_adopt};
 }

@@ -18,10 +18,10 @@ Outcome run_figure(Invocation& invocation) {
         return text::fail(text::FailureKind::wrong_usage, fmt::format("there is no figure `{}`", kind),
                           near.empty() ? "use dependencies or order" : near);
     }
-    auto space = open_space(invocation);
-    if (!space) return tl::unexpected(space.error());
-    auto question = question_of(invocation, *space);
-    if (!question) return tl::unexpected(question.error());
+    auto universe = open_universe(invocation);
+    if (!universe) return tl::unexpected(universe.error());
+    const resolve::Question* question = &(*universe)->question;
+    const auto& root = (*universe)->space.root;
     const std::string dot = kind == "order" ? figures::order_dot(*question) : figures::dependencies_dot(*question);
     const std::string temporary = invocation.variable("TMPDIR");
     nlohmann::ordered_json written = nlohmann::ordered_json::array();
@@ -29,13 +29,13 @@ Outcome run_figure(Invocation& invocation) {
         invocation.terminal->raw(dot);
         return fine;
     }
-    auto left = leave_file(invocation, space->root, kind + ".dot", dot);
+    auto left = leave_file(invocation, root, kind + ".dot", dot);
     if (!left) return tl::unexpected(left.error());
     written.push_back(*left);
     for (const std::string format : {"svg", "png"}) {
         auto drawn = figures::draw(dot, format, invocation.variable("PATH"), temporary.empty() ? "/tmp" : temporary);
         if (!drawn) return tl::unexpected(drawn.error());
-        left = leave_file(invocation, space->root, fmt::format("{}.{}", kind, format), *drawn);
+        left = leave_file(invocation, root, fmt::format("{}.{}", kind, format), *drawn);
         if (!left) return tl::unexpected(left.error());
         written.push_back(*left);
     }
@@ -57,8 +57,9 @@ Command figure_command() {
             1,
             "draw who needs whom, or the load order",
             "Leaves NAME.svg, NAME.png and NAME.dot in the results folder.\n\n"
-            "  envar figure dependencies\n  envar figure order --target viewer",
-            nullptr,
+            "  envar figure dependencies\n  envar figure order --target viewer\n"
+            "  envar figure dependencies --catalogue system.jsonl --root cairo",
+            [](options::options_description_easy_init option) { catalogue_options(option); },
             run_figure};
 }
 

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "cli/commands/commands.hpp"
@@ -55,18 +56,17 @@ void print_trouble(Terminal& out, const order::Order& order) {
 }
 
 Outcome run_order(Invocation& invocation) {
-    auto space = open_space(invocation);
-    if (!space) return tl::unexpected(space.error());
-    auto question = question_of(invocation, *space);
-    if (!question) return tl::unexpected(question.error());
-    const auto order = order::load_order(*question);
+    auto universe = open_universe(invocation);
+    if (!universe) return tl::unexpected(universe.error());
+    auto order = order::load_order((*universe)->question);
+    if (invocation.flag("link")) std::reverse(order.placed.begin(), order.placed.end());
     Table table{{" ", "module", "version", "host", "phase", "wave", "needs"}, {}};
     for (const auto& p : order.placed)
         table.rows.push_back({std::to_string(p.position), p.module, p.version, p.host, p.phase,
                               std::to_string(p.wave), fmt::format("{}", fmt::join(p.needs, ", "))});
     Table for_file = table;
     for_file.head[0] = "position";
-    auto print = leave_results(invocation, space->root, "order", to_json(order), &for_file);
+    auto print = leave_results(invocation, (*universe)->space.root, "order", to_json(order), &for_file);
     if (!print) return tl::unexpected(print.error());
     const ExitStatus status = order.cycles.empty() && order.missing.empty() ? fine : answer_is_no;
     if (!*print) return status;
@@ -92,8 +92,12 @@ Command order_command() {
         "show the load order, and what cannot be loaded",
         "Dependencies come first, then phases, then names; modules of one wave may load at the same time. Circles\n"
         "and missing modules are told with the places to blame. Exit status 1 when there are any.\n\n"
-        "  envar order\n  envar order --target viewer --platform windows",
-        nullptr,
+        "  envar order\n  envar order --target viewer --platform windows\n"
+        "  envar order --catalogue system.jsonl --root cairo --link",
+        [](options::options_description_easy_init option) {
+            option("link", "the other way round, as linkers want it: what is needed comes last");
+            catalogue_options(option);
+        },
         run_order};
 }
 

@@ -73,7 +73,30 @@ Outcome write_lock(Invocation& invocation, const Desk& desk, const resolve::Reso
     return files::apply(plan, {invocation.command_line, invocation.time}, *desk.lock).map([] { return fine; });
 }
 
+void print_unsolved(Terminal& out, const resolve::Unsolved& unsolved) {
+    out.line(out.styled("the requirements cannot be met:", Style::bad));
+    for (std::size_t i = 0; i < unsolved.sentences.size(); ++i)
+        out.line(fmt::format("  {}. {}", i + 1, unsolved.sentences[i]));
+}
+
+/// Without a workspace there is no lock to write.
+Outcome resolve_catalogue(Invocation& invocation) {
+    auto universe = open_universe(invocation);
+    if (!universe) return tl::unexpected(universe.error());
+    const resolve::Question& question = (*universe)->question;
+    auto resolution = resolve::resolve(question);
+    for (auto& selected : resolution.selected) selected.origin = (*universe)->catalogue;
+    if (invocation.flag("why") && !resolution.unsolved) return explain_choice(invocation, question, resolution);
+    const Table table = table_of(resolution);
+    auto print = leave_results(invocation, (*universe)->space.root, "resolve", to_json(resolution), &table);
+    if (!print) return tl::unexpected(print.error());
+    if (*print && resolution.unsolved) print_unsolved(*invocation.terminal, *resolution.unsolved);
+    if (*print && !resolution.unsolved) invocation.terminal->table(table);
+    return resolution.unsolved ? answer_is_no : fine;
+}
+
 Outcome run_resolve(Invocation& invocation) {
+    if (invocation.flag("catalogue") || invocation.flag("root")) return resolve_catalogue(invocation);
     auto desk = open_desk(invocation);
     if (!desk) return tl::unexpected(desk.error());
     auto question = question_of(invocation, desk->space);
@@ -91,9 +114,7 @@ Outcome run_resolve(Invocation& invocation) {
     Terminal& out = *invocation.terminal;
     if (resolution.unsolved) {
         if (!*print) return answer_is_no;
-        out.line(out.styled("the requirements cannot be met:", Style::bad));
-        for (std::size_t i = 0; i < resolution.unsolved->sentences.size(); ++i)
-            out.line(fmt::format("  {}. {}", i + 1, resolution.unsolved->sentences[i]));
+        print_unsolved(out, *resolution.unsolved);
         out.remark("the lock is as it was");
         return answer_is_no;
     }
@@ -120,9 +141,11 @@ Command resolve_command() {
         "choose versions and write the lock",
         "Takes the modules of the workspace (or what --target loads), follows their dependencies, and checks every\n"
         "requirement and pin. Without --target and --platform the choice is written to lock.envar.toml.\n\n"
-        "  envar resolve\n  envar resolve --why sidereal\n  envar resolve --target viewer",
+        "  envar resolve\n  envar resolve --why sidereal\n  envar resolve --target viewer\n"
+        "  envar resolve --catalogue system.jsonl --root \"cairo >=1.14\"",
         [](options::options_description_easy_init option) {
             option("why", options::value<std::string>()->value_name("M"), "who asks for a module, and with what");
+            catalogue_options(option);
         },
         run_resolve};
 }

@@ -257,6 +257,14 @@ constexpr std::array table = {
     Code{"EV911", error, "two modules have one identity",
          "The identity stays with a module when it is renamed, and a copy is a module of its own.",
          "  identity = \"6f1c0c1e-8a54-4f0e-9a53-0b8f6c1b7a10\""},
+    Code{"EV912", warning, "a `.pc` file says something that cannot be understood",
+         "A line that is neither a variable nor a field, a comparator that there is not, a requirement without its "
+         "version, a variable that is not set before it is used.",
+         "  Requires: zlib >= 1.2, libpng"},
+    Code{"EV913", hint, "a `.pc` file tells no version", "It counts as 0.0.0.", "  Version: 1.2.0"},
+    Code{"EV914", warning, "a line of a catalogue cannot be read",
+         "A catalogue is JSON Lines: each line is an object with `module` and `version`.",
+         "  {\"module\": \"sky_math\", \"version\": \"1.2.0\"}"},
 };
 
 }  // namespace
