@@ -8,6 +8,8 @@
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
 #include "core/files/read.hpp"
+#include "core/model/pc_file.hpp"
+#include "core/search/system.hpp"
 
 namespace envar::cli {
 namespace {
@@ -43,6 +45,80 @@ Table table_of(const resolve::Resolution& resolution) {
         table.rows.push_back(
             {s.module, s.version, s.host, s.origin, fmt::format("{}", fmt::join(s.required_by, ", "))});
     return table;
+}
+
+/// What the chosen modules need of the host or the operating system.
+struct SystemNeed {
+    std::string module;
+    std::string host;
+    std::string required_by;
+    std::string versions;
+    std::string place;
+    search::SystemModule here;
+    bool fits = true;
+};
+
+std::vector<SystemNeed> system_needs(const Invocation& invocation, const resolve::Question& question,
+                                     const resolve::Resolution& resolution) {
+    std::vector<SystemNeed> needs;
+    std::map<std::pair<std::string, std::string>, search::SystemModule> asked;
+    for (const auto& selected : resolution.selected) {
+        const model::Module* module = question.space->module(selected.module);
+        const model::Card* card = module == nullptr ? nullptr : question.space->card(module->manifest.host.value);
+        if (card == nullptr) continue;
+        for (const auto& d : module->manifest.dependencies) {
+            if (!d.system || !model::holds(d.when, question.platform, question.target)) continue;
+            const auto [at, fresh] = asked.try_emplace({card->name.value, d.module.value});
+            if (fresh) at->second = search::system_module(*card, d.module.value, invocation.environment);
+            SystemNeed need{
+                d.module.value,
+                card->name.value,
+                module->name(),
+                d.versions.is_any() ? "any" : d.versions.text,
+                fmt::format("{}:{}", module->source.file(), module->source.position(d.module.span.begin).line),
+                at->second};
+            const auto version = versions::parse_version(model::plain_version(need.here.version));
+            if (need.here.known && !need.here.found) need.fits = d.optional;
+            if (version) need.fits = versions::meets(*version, d.versions, true);
+            needs.push_back(std::move(need));
+        }
+    }
+    return needs;
+}
+
+bool all_fit(const std::vector<SystemNeed>& needs) {
+    return std::all_of(needs.begin(), needs.end(), [](const auto& need) { return need.fits; });
+}
+
+ordered_json to_json(const std::vector<SystemNeed>& needs) {
+    ordered_json list = ordered_json::array();
+    for (const auto& need : needs)
+        list.push_back({{"module", need.module},
+                        {"host", need.host},
+                        {"required_by", need.required_by},
+                        {"versions", need.versions},
+                        {"known", need.here.known},
+                        {"found", need.here.found},
+                        {"version", need.here.version},
+                        {"told_by", need.here.told_by},
+                        {"fits", need.fits}});
+    return list;
+}
+
+void print_system(Terminal& out, const std::vector<SystemNeed>& needs) {
+    if (needs.empty()) return;
+    Table table{{"of the system", "version", "host", "told by", "required by"}, {}};
+    for (const auto& need : needs)
+        table.rows.push_back({need.module,
+                              !need.here.known            ? "not known"
+                              : !need.here.found          ? out.styled("not there", Style::bad)
+                              : need.here.version.empty() ? "there"
+                              : need.fits                 ? need.here.version
+                                                          : out.styled(need.here.version, Style::bad),
+                              need.host, need.here.told_by.empty() ? "-" : need.here.told_by,
+                              fmt::format("{} ({}, {})", need.required_by, need.versions, need.place)});
+    out.line();
+    out.table(table);
 }
 
 Outcome explain_choice(Invocation& invocation, const resolve::Question& question,
@@ -107,9 +183,12 @@ Outcome run_resolve(Invocation& invocation) {
     const auto resolution = resolve::resolve(*question);
     if (invocation.flag("why") && !resolution.unsolved) return explain_choice(invocation, *question, resolution);
     const Table table = table_of(resolution);
+    const auto system = system_needs(invocation, *question, resolution);
+    ordered_json result = to_json(resolution);
+    result["system"] = to_json(system);
     const bool show_diff_only = invocation.shared.json && invocation.shared.dry_run;
     auto print = show_diff_only ? text::Result<bool>(false)
-                                : leave_results(invocation, desk->space.root, "resolve", to_json(resolution), &table);
+                                : leave_results(invocation, desk->space.root, "resolve", result, &table);
     if (!print) return tl::unexpected(print.error());
     Terminal& out = *invocation.terminal;
     if (resolution.unsolved) {
@@ -120,7 +199,12 @@ Outcome run_resolve(Invocation& invocation) {
     }
     if (*print) {
         out.table(table);
+        print_system(out, system);
         out.remark("");
+    }
+    if (!all_fit(system)) {
+        if (*print) out.remark("what the system has does not do: the lock is as it was");
+        return answer_is_no;
     }
     if (!question->target.empty() || !question->platform.empty()) {
         if (*print) out.remark("a look at one target or platform: the lock is as it was");

@@ -32,6 +32,7 @@ constexpr std::array table = {
     Rule{"generated files", "what Envar wrote is up to date and untouched", generated_files},
     Rule{"includes", "what native code includes against what is declared", includes},
     Rule{"imports", "what scripts ask for against what is declared", imports},
+    Rule{"system modules", "what the operating system must bring is here, in a version that will do", system_modules},
     Rule{"file lists", "code on the disk against the lists that name it", file_lists},
     Rule{"one owner", "no two native modules claim one file, name, guard, macro or namespace", one_owner},
     Rule{"old names", "no native module speaks of one that it has nothing to do with", old_names},
@@ -63,8 +64,8 @@ AssetScans scan_assets(const model::Space& space) {
 }
 
 std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules,
-                                 AssetScans* assets) {
-    Facts facts{space, emit::survey(space, {}, false), {}, scan_assets(space), read_native_code(space)};
+                                 AssetScans* assets, const std::map<std::string, std::string>& environment) {
+    Facts facts{space, emit::survey(space, {}, false), {}, scan_assets(space), read_native_code(space), environment};
     std::map<const model::Card*, members::Patterns> patterns;
     for (const model::Module& module : space.modules) {
         const model::Card* card = space.card(module.manifest.host.value);

@@ -27,6 +27,7 @@ struct Facts {
     std::map<const model::Module*, members::Scan> scans;  // of modules whose card is known
     AssetScans assets;
     std::vector<NativeCode> natives;
+    std::map<std::string, std::string> environment;  // variables that say where things lie on this machine
 };
 
 struct Rule {
@@ -40,7 +41,8 @@ struct Rule {
 /// Runs all rules and adds what reading found; sorted, none twice. With module names, only findings in files
 /// of these modules. `assets` takes the scans that were made.
 [[nodiscard]] std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules,
-                                               AssetScans* assets = nullptr);
+                                               AssetScans* assets = nullptr,
+                                               const std::map<std::string, std::string>& environment = {});
 
 /// The rules for one card: patterns against their examples, templates that are there and are valid, no two
 /// files at one place.

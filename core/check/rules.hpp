@@ -44,6 +44,7 @@ void lock_fits(const Facts& facts, Findings& findings);
 // rules_native.cpp: what code uses against what is declared
 void includes(const Facts& facts, Findings& findings);
 void imports(const Facts& facts, Findings& findings);
+void system_modules(const Facts& facts, Findings& findings);
 void file_lists(const Facts& facts, Findings& findings);
 
 // rules_owner.cpp: what two modules cannot both have

@@ -9,6 +9,7 @@
 #include "core/check/rules.hpp"
 #include "core/files/read.hpp"
 #include "core/members/includes.hpp"
+#include "core/model/pc_file.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::check {
@@ -307,6 +308,42 @@ void file_lists(const Facts& facts, Findings& findings) {
         unlisted(settings.public_headers, emit::public_folder, "public_headers", emit::is_header);
         descriptor_lists(facts, module, findings);
     }
+}
+
+void system_modules(const Facts& facts, Findings& findings) {
+    const bool any = std::any_of(facts.natives.begin(), facts.natives.end(), [](const auto& native) {
+        const auto& all = native.module->manifest.dependencies;
+        return std::any_of(all.begin(), all.end(), [](const auto& d) { return d.system; });
+    });
+    if (!any) return;
+    Findings of_others;  // what is wrong in files of the system's is not for the workspace's author
+    const auto known = model::read_pc_folders(model::pc_folders(facts.environment), facts.space.root, of_others);
+    for (const auto& native : facts.natives)
+        for (const auto& d : native.module->manifest.dependencies) {
+            if (!d.system) continue;
+            const auto found = std::find_if(known.begin(), known.end(),
+                                            [&](const model::PcFile& file) { return file.name == d.module.value; });
+            const model::Module& module = *native.module;
+            if (found == known.end()) {
+                std::vector<std::string> names;
+                for (const auto& file : known) names.push_back(file.name);
+                std::string hint = text::did_you_mean(d.module.value, names);
+                if (hint.empty()) hint = "install what brings it, or set PKG_CONFIG_PATH to where it lies";
+                findings.push_back(softened(
+                    module.source.finding("EV915", d.module.span,
+                                          fmt::format("no `.pc` file on this machine is called {}", d.module.value),
+                                          hint),
+                    d.optional || !d.when.platforms.empty()));
+                continue;
+            }
+            const auto version = versions::parse_version(model::plain_version(found->version));
+            if (version && !versions::meets(*version, d.versions, true))
+                findings.push_back(module.source.finding(
+                    "EV915", d.versions_span.end > d.versions_span.begin ? d.versions_span : d.module.span,
+                    fmt::format("{} is here as {}, which `{}` leaves out", d.module.value, found->version,
+                                d.versions.text),
+                    fmt::format("it is told by {}", found->source.file())));
+        }
 }
 
 void imports(const Facts& facts, Findings& findings) {

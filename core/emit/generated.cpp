@@ -273,6 +273,7 @@ class ModuleFiles {
         files_.clear();
         const nlohmann::json values = module_values(manifest_, card_, place_);
         auto fine = render_card(card_, values, nullptr);
+        if (!card_.is_native()) return fine;
         for (const auto& front : manifest_.fronts) {
             const FrontCard by = front_card(front, card_, place_.cards);
             if (by.front == nullptr || !fine) continue;

@@ -13,6 +13,8 @@ namespace {
 
 constexpr std::size_t longest_delimiter = 16;  // of a raw string, by the language's own rule
 
+constexpr std::string_view language_macro = "__cplusplus";
+
 bool is_digit(char c) { return c >= '0' && c <= '9'; }
 bool begins_word(char c) { return (c >= 'a' && c <= 'z') || (c >= 'A' && c <= 'Z') || c == '_'; }
 bool in_word(char c) { return begins_word(c) || is_digit(c); }
@@ -47,6 +49,7 @@ class CodeScan {
     explicit CodeScan(std::string_view text) : joined_(join_lines(text)), text_(joined_.text) {}
 
     CodeFacts run() {
+        if (text_.starts_with("\xEF\xBB\xBF")) at_ = 3;  // a mark that some editors leave
         while (at_ < text_.size()) step();
         return std::move(facts_);
     }
@@ -129,7 +132,8 @@ class CodeScan {
     void pass_string(char quote) {
         for (++at_; at_ < text_.size() && text_[at_] != quote && text_[at_] != '\n'; ++at_)
             if (text_[at_] == '\\') ++at_;
-        at_ = std::min(at_ + 1, text_.size());
+        // One that is never closed ends with its line.
+        at_ = std::min(at_ < text_.size() && text_[at_] == quote ? at_ + 1 : at_, text_.size());
     }
 
     void pass_raw_string() {
@@ -212,7 +216,7 @@ class CodeScan {
             awaited_guard_ = guard;
             guard_span_ = span(text_.find(guard, begin), text_.find(guard, begin) + guard.size());
         }
-        if (condition.find("__cplusplus") != std::string::npos) level.counts = false;
+        if (condition.find(language_macro) != std::string::npos) level.counts = false;
         levels_.push_back(level);
     }
 

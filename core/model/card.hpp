@@ -255,6 +255,8 @@ struct Card {
     std::vector<CardFront> fronts;
     Pairs platforms;  // platform → how a condition on it is written
 
+    SearchAsk system;  // Mustache with `name`: prints the version of a module that the host has; fails without one
+
     std::string session_template;  // of a shell: how search variables are set
     std::string notice;            // how a running host takes up a new or changed module
     std::string notice_variables;  // how it takes up a changed search variable

@@ -448,6 +448,14 @@ const Fields platform_table = {
      .example = "[[\"windows\", \"WIN32\"], [\"*\", \"SYSTEM STREQUAL \\\"*\\\"\"]]", .bound = at<&Card::platforms>()},
 };
 
+const Fields system_table = {
+    {.key = "arguments", .type = Type::texts, .required = true,
+     .help = "arguments with which the program prints the version of a module that it has, and fails without it (Mustache with `name`)",
+     .example = "[\"-e\", \"print(require('{{name}}')._VERSION)\"]", .bound = at<&SearchAsk::arguments>()},
+    {.key = "input", .type = Type::text, .preset = "\"\"", .help = "what it is given on standard input (Mustache with `name`)",
+     .example = "\"puts [package require {{name}}]\"", .bound = at<&SearchAsk::input>()},
+};
+
 const Fields session_table = {
     {.key = "template", .type = Type::inner_path, .required = true, .help = "template of the script",
      .example = "\"session.bash.mustache\"", .bound = at<&Card::session_template>()},
@@ -495,6 +503,9 @@ const Fields card_table = {
      .bound = within<&Card::fronts>(), .fields = &front_table},
     {.key = "platform", .type = Type::table, .help = "how descriptors write conditions on platforms",
      .example = "{ tests = [[\"windows\", \"WIN32\"]] }", .bound = same<Card>(), .fields = &platform_table},
+    {.key = "system", .type = Type::table, .help = "how the host is asked for a module that it brings along",
+     .example = "{ arguments = [\"-e\", \"print(require('{{name}}')._VERSION)\"] }", .bound = within<&Card::system>(),
+     .fields = &system_table},
     {.key = "session", .type = Type::table, .help = "of a shell: how it sets search variables",
      .example = "{ template = \"session.bash.mustache\" }", .bound = same<Card>(), .fields = &session_table},
     {.key = "notice", .type = Type::table, .help = "how a running host takes up a change",

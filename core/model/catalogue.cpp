@@ -91,7 +91,7 @@ class Lines {
                         fmt::format("`{}` is no version of {}", manifest.version_text.value, manifest.name.value),
                         "it was passed over");
         if (value.value("withdrawn", json(false)) == json(true)) return;
-        if (const auto list = value.find("dependencies"); list != value.end() && list->is_array())
+        if (const json* list = part(value, "dependencies"); list != nullptr && list->is_array())
             for (const auto& one : *list) {
                 Dependency d;
                 if (!one.is_object()) continue;
@@ -108,7 +108,7 @@ class Lines {
                 d.is_public = word(one, "visibility") == "public";
                 d.optional = one.value("optional", json(false)) == json(true);
                 d.stage = stage_of(word(one, "stage"));
-                if (const auto when = one.find("when"); when != one.end() && when->is_object()) {
+                if (const json* when = part(one, "when"); when != nullptr && when->is_object()) {
                     words(*when, "platform", span, d.when.platforms);
                     words(*when, "target", span, d.when.targets);
                 }
@@ -119,6 +119,11 @@ class Lines {
         if (found != modules_.end() && !(*found->second.manifest.version < *manifest.version)) return;
         const std::string name = manifest.name.value;
         modules_[name] = std::move(module);
+    }
+
+    static const json* part(const json& of, const char* key) {
+        const auto found = of.find(key);
+        return found == of.end() ? nullptr : &*found;
     }
 
     static void words(const json& of, const char* key, text::Span span, std::vector<Word>& into) {

@@ -221,6 +221,29 @@ std::vector<PcFile> read_pc_folders(const std::vector<fs::path>& folders, const 
     return out;
 }
 
+std::vector<fs::path> pc_folders(const std::map<std::string, std::string>& environment) {
+    std::vector<fs::path> out;
+    const auto add = [&](const std::string& name) {
+        const auto found = environment.find(name);
+        if (found == environment.end()) return false;
+        for (std::size_t at = 0; at <= found->second.size();) {
+            const std::size_t end = std::min(found->second.find(':', at), found->second.size());
+            if (end > at) out.emplace_back(found->second.substr(at, end - at));
+            at = end + 1;
+        }
+        return true;
+    };
+    add("PKG_CONFIG_PATH");
+    if (add("PKG_CONFIG_LIBDIR")) return out;
+    for (const fs::path base : {"/usr/local", "/usr"}) {
+        for (const auto& name : files::list_folder(base / "lib"))
+            if (name.find("-linux-") != std::string::npos) out.push_back(base / "lib" / name / "pkgconfig");
+        out.push_back(base / "lib" / "pkgconfig");
+        out.push_back(base / "share" / "pkgconfig");
+    }
+    return out;
+}
+
 std::string plain_version(const std::string& version) {
     std::array<std::string, 3> numbers = {"0", "0", "0"};
     std::size_t at = 0;

@@ -3,6 +3,7 @@
 #pragma once
 
 #include <filesystem>
+#include <map>
 #include <string>
 #include <vector>
 
@@ -36,6 +37,9 @@ struct PcFile {
 [[nodiscard]] std::vector<PcFile> read_pc_folders(const std::vector<std::filesystem::path>& folders,
                                                   const std::filesystem::path& shown_from,
                                                   std::vector<text::Finding>& findings);
+
+/// Where `.pc` files are looked for: PKG_CONFIG_PATH, then PKG_CONFIG_LIBDIR or what a system has by itself.
+[[nodiscard]] std::vector<std::filesystem::path> pc_folders(const std::map<std::string, std::string>& environment);
 
 /// The first three numbers of a version of any form as a semantic one: `1.0.2k` is 1.0.2; empty when it begins
 /// with none.

@@ -240,7 +240,8 @@ constexpr std::array table = {
          "It lies neither in the module, nor in a module of the workspace, nor where the compiler looks by itself.",
          "  #include \"sky_math/place.hpp\""},
     Code{"EV906", error, "a private header of another module is included",
-         "It may change or go at any time, and is not installed.", "  move it to include/ in its own module"},
+         "It may change or go at any time, and is not installed.",
+         "  #include \"sky_math/place.hpp\"    # from its folder include"},
     Code{"EV907", warning, "a file is in no list",
          "It lies among the module's code, but what builds the module does not name it.", "  envar emit"},
     Code{"EV908", error, "a listed file is not there", "The descriptor names it, so the build fails.",
@@ -261,10 +262,17 @@ constexpr std::array table = {
          "A line that is neither a variable nor a field, a comparator that there is not, a requirement without its "
          "version, a variable that is not set before it is used.",
          "  Requires: zlib >= 1.2, libpng"},
-    Code{"EV913", hint, "a `.pc` file tells no version", "It counts as 0.0.0.", "  Version: 1.2.0"},
+    Code{"EV913", hint, "a `.pc` file tells no version",
+         "Without a line `Version:` it counts as 0.0.0, so most requirements on it cannot be met.",
+         "  Version: 1.2.0"},
     Code{"EV914", warning, "a line of a catalogue cannot be read",
          "A catalogue is JSON Lines: each line is an object with `module` and `version`.",
          "  {\"module\": \"sky_math\", \"version\": \"1.2.0\"}"},
+    Code{
+        "EV915", warning, "what the operating system must bring is not here",
+        "The dependency says `origin = \"system\"`, and no `.pc` file tells of it, or of a version that will do. `.pc` "
+        "files are looked for in PKG_CONFIG_PATH, then in PKG_CONFIG_LIBDIR or where the system keeps them.",
+        "  [[dependency]]\n  module = \"zlib\"\n  versions = \">=1.2\"\n  origin = \"system\""},
 };
 
 }  // namespace

@@ -239,7 +239,9 @@ bool is_word_char(char c) {
 bool names_word(const std::string& message, const std::string& word) {
     if (word.empty()) return false;
     for (std::size_t at = message.find(word); at != std::string::npos; at = message.find(word, at + 1)) {
-        const bool begins = at == 0 || !is_word_char(message[at - 1]);
+        const std::string_view before = std::string_view(message).substr(0, at);
+        const bool begins =
+            at == 0 || !is_word_char(message[at - 1]) || before.ends_with("-l") || before.ends_with("lib");
         const std::size_t end = at + word.size();
         if (begins && (end == message.size() || !is_word_char(message[end]))) return true;
     }

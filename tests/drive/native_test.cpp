@@ -439,6 +439,12 @@ TEST_CASE("what build systems are silent about is told") {
          [&](const Driver& d) {
              replace_in(d, "w/native/near/src/near.cpp", "namespace near {", "int FAR_count = 0;\nnamespace near {");
          }},
+        {"a system module that is not here", "EV915",
+         [&](const Driver& d) {
+             d.write(middle + "module.envar.toml",
+                     d.read(middle + "module.envar.toml") +
+                         "\n[[dependency]]\nmodule = \"dome_light\"\norigin = \"system\"\n");
+         }},
         {"a copied identity", "EV911",
          [&](const Driver& d) {
              const std::string of = d.read(middle + "module.envar.toml");
@@ -518,4 +524,60 @@ TEST_CASE("a build that fails is told in the build system's words, beside the ma
         CHECK(missing.status == 3);
         CHECK_MESSAGE(missing.errors.find("install the package " + host) != std::string::npos, missing.errors);
     }
+}
+
+TEST_CASE("a system's library graph is read from its `.pc` files, resolved, ordered and drawn") {
+    const Driver driver;
+    // 500 files, each requiring the four before it: a walk that goes down every path would never end.
+    for (int i = 0; i < 500; ++i) {
+        std::string needs;
+        for (int j = std::max(0, i - 4); j < i; ++j) needs += " m" + std::to_string(j) + " >= 1.0,";
+        driver.write("pc/m" + std::to_string(i) + ".pc", "Name: m\nDescription: of the dome\nVersion: 1.2." +
+                                                             std::to_string(i) + "\nRequires:" + needs + "\n");
+    }
+    driver.write("first/m3-uninstalled.pc", "Version: 7.0\n");
+    driver.write("first/m3.pc", "Version: 6.0\n");
+    const auto start = std::chrono::steady_clock::now();
+    const Run adopted = driver.envar({"adopt", "--catalogue", "c.jsonl", "first", "pc"});
+    CHECK_MESSAGE(adopted.status == 0, adopted.errors);
+    const Run order = driver.envar({"order", "--catalogue", "c.jsonl", "--root", "m499 >=1.2", "--format", "json"});
+    CHECK_MESSAGE(order.status == 0, order.errors);
+    const Run resolved = driver.envar({"resolve", "--catalogue", "c.jsonl", "--root", "m4", "--format", "json"});
+    CHECK_MESSAGE(resolved.status == 0, resolved.output, resolved.errors);
+    CHECK(std::chrono::steady_clock::now() - start < std::chrono::seconds(60));  // it ends; how fast is for bench/
+    const json placed = json::parse(order.output, nullptr, false)["order"];
+    REQUIRE(placed.size() == 500);
+    std::map<std::string, std::size_t> position;
+    for (const auto& one : placed) position[one["module"]] = one["position"];
+    for (int i = 0; i < 500; ++i)
+        for (int j = std::max(0, i - 4); j < i && i != 3; ++j)  // the first m3 needs nothing
+            CHECK(position["m" + std::to_string(i)] > position["m" + std::to_string(j)]);
+    const json selected = json::parse(resolved.output, nullptr, false)["selected"];
+    REQUIRE(selected.size() == 5);
+    CHECK(selected[3]["version"] == "7.0.0");
+    CHECK(selected[3]["origin"] == "c.jsonl");
+    const Run link = driver.envar({"order", "--catalogue", "c.jsonl", "--root", "m2", "--link"});
+    CHECK(link.output.find("m2 ") < link.output.find("m1 "));
+    const Run figure = driver.envar({"figure", "dependencies", "--catalogue", "c.jsonl", "--root", "m9"});
+    CHECK_MESSAGE(figure.status == 0, figure.errors);
+    CHECK(driver.has("envar-results/dependencies.svg"));
+    // The file is the user's once it is there.
+    driver.write("c.jsonl", "mine\n");
+    CHECK(driver.envar({"adopt", "--catalogue", "c.jsonl", "pc"}).status == 1);
+    CHECK(driver.read("c.jsonl") == "mine\n");
+    CHECK(driver.envar({"adopt", "--catalogue", "d.jsonl", "nowhere"}).status == 1);
+    CHECK(driver.envar({"order", "--catalogue", "nowhere.jsonl"}).status == 3);
+    CHECK(driver.envar({"order", "--catalogue", "c.jsonl", "--root", "m2"}).status == 1);
+    CHECK(driver.envar({"order", "--root", "m2"}).status == 2);
+    // Circles, self-requirements, strange comparators and missing versions are told, and end nothing.
+    driver.write("odd/a.pc", "Version: 1\nRequires: b, a\n");
+    driver.write("odd/b.pc", "Version: 1\nRequires: c => 2\n");
+    driver.write("odd/c.pc", "Requires: a\n");
+    const Run odd = driver.envar({"adopt", "--catalogue", "odd.jsonl", "odd"});
+    CHECK(odd.status == 0);
+    for (const auto* told : {"`a` requires itself", "`=>` is no comparator"})
+        CHECK_MESSAGE((odd.output + odd.errors).find(told) != std::string::npos, odd.output);
+    const Run circle = driver.envar({"order", "--catalogue", "odd.jsonl"});
+    CHECK(circle.status == 1);
+    CHECK_MESSAGE(circle.output.find("a needs b needs c needs a") != std::string::npos, circle.output);
 }
