@@ -581,3 +581,43 @@ TEST_CASE("a system's library graph is read from its `.pc` files, resolved, orde
     CHECK(circle.status == 1);
     CHECK_MESSAGE(circle.output.find("a needs b needs c needs a") != std::string::npos, circle.output);
 }
+
+TEST_CASE("what the host brings along is asked of the host, and a name that is none is not handed to it") {
+    struct Row {
+        std::string host, name, versions;
+        bool known, found, fits;
+    };
+    for (const Row& row : std::vector<Row>{{"python", "json", ">=2, <3", true, true, true},
+                                           {"python", "json", ">=3", true, true, false},
+                                           {"perl", "Scalar::Util", ">=1", true, true, true},
+                                           {"tcl", "msgcat", ">=1, <2", true, true, true},
+                                           {"lua", "string", "any", true, true, true},
+                                           {"lua", "dome_light", "any", true, false, false},
+                                           {"lua", "x') io.open('hacked', 'w') print('1", "any", false, false, true},
+                                           {"make", "lua5.4", ">=5.4, <6", true, true, true},
+                                           {"make", "lua5.4", "<5", true, true, false},
+                                           {"make", "dome_light", "any", true, false, false}}) {
+        CAPTURE(row.host);
+        CAPTURE(row.name);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        const std::string name = row.host == "perl" ? "Lamp" : "lamp";
+        const Run made = driver.envar({"scaffold", name, "--host", row.host, "--in", "m"}, "w");
+        REQUIRE_MESSAGE(made.status == 0, made.errors);
+        const std::string file = "w/m/" + name + "/module.envar.toml";
+        driver.write(file, driver.read(file) + "\n[[dependency]]\nmodule = \"" + row.name +
+                               "\"\norigin = \"system\"\nversions = \"" + row.versions + "\"\n");
+        const Run run = driver.envar({"resolve", "--format", "json"}, "w");
+        CHECK_MESSAGE(run.status == (row.fits ? 0 : 1), run.output, run.errors);
+        const json result = json::parse(run.output, nullptr, false);
+        REQUIRE_MESSAGE(result.is_object(), run.output, run.errors);
+        REQUIRE(result["system"].size() == 1);
+        const json& need = result["system"][0];
+        CHECK_MESSAGE(need["known"] == row.known, need.dump());
+        CHECK_MESSAGE(need["found"] == row.found, need.dump());
+        CHECK_MESSAGE(need["fits"] == row.fits, need.dump());
+        CHECK(!driver.has("w/hacked"));
+        CHECK(!std::filesystem::exists("/hacked"));
+        CHECK(driver.has("w/lock.envar.toml") == row.fits);
+    }
+}
