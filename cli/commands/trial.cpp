@@ -73,14 +73,15 @@ void print_tests(Terminal& out, const trial::HostTrial& host) {
     }
 }
 
-/// One line a module with the milliseconds of each step.
+/// One line a module, with how long each step took.
 void print_builds(Terminal& out, const trial::HostTrial& host) {
     std::vector<std::string> steps;
     for (const auto& m : host.modules)
         for (const auto& step : m.steps)
             if (std::find(steps.begin(), steps.end(), step.name) == steps.end()) steps.push_back(step.name);
     Table table{{" ", "module", "found as"}, {}};
-    for (const auto& step : steps) table.head.push_back(step + " ms");
+    out.line("  milliseconds a step:");
+    for (const auto& step : steps) table.head.push_back(step);
     table.head.emplace_back("installed");
     for (const auto& m : host.modules) {
         std::vector<std::string> row = {m.actual_position == 0 ? "-" : std::to_string(m.actual_position), m.module,

@@ -281,6 +281,22 @@ void imports_of(const model::Space& space, const Module& module, const model::Ca
     }
 }
 
+/// Names that a build system takes for more than one, or for something else than a name.
+void names_in_lists(const Facts& facts, const NativeCode& native, Findings& findings) {
+    for (const model::Card& card : facts.space.cards) {
+        if (card.cannot_list.empty() || !emit::is_described(native.module->manifest, card)) continue;
+        for (const auto& file : native.code) {
+            const std::size_t at = file.file.find_first_of(card.cannot_list);
+            if (at == std::string::npos) continue;
+            findings.push_back(text::Source(file.source.file(), "")
+                                   .finding("EV916", {},
+                                            fmt::format("{} cannot list a file with `{}` in its name",
+                                                        card.name.value, file.file.substr(at, 1)),
+                                            "rename the file"));
+        }
+    }
+}
+
 }  // namespace
 
 void includes(const Facts& facts, Findings& findings) { IncludeCheck(facts, findings).run(); }
@@ -307,6 +323,7 @@ void file_lists(const Facts& facts, Findings& findings) {
         unlisted(settings.private_headers, emit::source_folder, "private_headers", emit::is_header);
         unlisted(settings.public_headers, emit::public_folder, "public_headers", emit::is_header);
         descriptor_lists(facts, module, findings);
+        names_in_lists(facts, native, findings);
     }
 }
 

@@ -19,10 +19,14 @@ using model::Module;
 
 constexpr std::size_t largest_descriptor = std::size_t{1} << 20U;
 
-/// Who was first to claim a thing, and where.
+std::string snake(const std::string& name) { return text::in_form(name, text::NameForm::snake); }
+std::string upper(const std::string& name) { return text::in_form(name, text::NameForm::upper); }
+
+/// Who was first to claim a thing, and where. The source outlives it.
 struct Claim {
     const Module* module = nullptr;
-    std::string file;
+    const text::Source* source = nullptr;
+    text::Span span;
 };
 
 class Claims {
@@ -32,24 +36,29 @@ class Claims {
     void claim(std::string_view kind, const std::string& name, const Module& module, const text::Source& source,
                text::Span span, bool within_one_too = false) {
         if (name.empty()) return;
-        const auto [at, fresh] = claims_.try_emplace({std::string(kind), name}, Claim{&module, source.file()});
-        if (fresh || (at->second.module == &module && (!within_one_too || at->second.file == source.file()))) return;
-        if (!told_.insert(fmt::format("{} {} {}", kind, name, source.file())).second) return;
-        findings_.push_back(
-            source.finding("EV909", span,
-                           fmt::format("the {} `{}` is {}'s already", kind, name,
-                                       at->second.module == &module ? at->second.file : at->second.module->name()),
-                           fmt::format("it stands in {}; give one of the two another name", at->second.file)));
+        Claim later{&module, &source, span};
+        const auto [at, fresh] = claims_.try_emplace({std::string(kind), name}, later);
+        Claim& first = at->second;
+        if (fresh || (first.module == &module && (!within_one_too || first.source->file() == source.file()))) return;
+        // It is whose name it bears, else whoever comes first.
+        if (bears(name, module) && !bears(name, *first.module)) std::swap(first, later);
+        if (!told_.insert(fmt::format("{} {} {}", kind, name, later.source->file())).second) return;
+        findings_.push_back(later.source->finding(
+            "EV909", later.span,
+            fmt::format("the {} `{}` is {}'s already", kind, name,
+                        first.module == later.module ? first.source->file() : first.module->name()),
+            fmt::format("it stands in {}; give one of the two another name", first.source->file())));
     }
 
   private:
+    static bool bears(const std::string& name, const Module& module) {
+        return name.starts_with(upper(module.name())) || name.starts_with(snake(module.name()));
+    }
+
     Findings& findings_;
     std::map<std::pair<std::string, std::string>, Claim> claims_;
     std::set<std::string> told_;
 };
-
-std::string snake(const std::string& name) { return text::in_form(name, text::NameForm::snake); }
-std::string upper(const std::string& name) { return text::in_form(name, text::NameForm::upper); }
 
 void claims_of(const Facts& facts, const NativeCode& native, Claims& claims) {
     const Module& module = *native.module;

@@ -138,7 +138,8 @@ json need_of(const model::Dependency& d, const model::Card& card) {
     json bounds = json::array();
     for (const auto& range : ranges)
         written.push_back({{"least", versions::short_text(range.least)},
-                           {"limit", range.limit ? versions::short_text(*range.limit) : ""}});
+                           {"limit", range.limit ? versions::short_text(*range.limit) : ""},
+                           {"only", ranges.size() == 1}});
     mark_ends(written);
     // What two bounds can say: everything between the lowest and the highest.
     if (!d.versions.is_any() && !ranges.empty()) {

@@ -229,7 +229,7 @@ class CodeScan {
         } else if (!name.empty() && !dead()) {
             // A guard that was awaited and did not come was a condition after all.
             if (!awaited_guard_.empty() && !levels_.empty()) levels_.front().counts = true;
-            keep(facts_.macros, macros_, {name, span(begin, at_)});
+            if (!conditional()) keep(facts_.macros, macros_, {name, span(begin, at_)});
         }
         awaited_guard_.clear();
     }

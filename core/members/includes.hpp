@@ -25,7 +25,7 @@ struct NamedPlace {
 struct CodeFacts {
     std::vector<Include> includes;
     NamedPlace guard;                    // empty name: there is none
-    std::vector<NamedPlace> macros;      // defined, without the guard, each once
+    std::vector<NamedPlace> macros;      // defined whatever holds, without the guard, each once
     std::vector<NamedPlace> namespaces;  // outermost ones, each once, without unnamed ones
     std::vector<NamedPlace> words;       // identifiers of the code, each once, at their first place
 };

@@ -204,6 +204,7 @@ struct Card {
     std::string module_folder = "{{folder_name}}";  // Mustache; where a new module goes within its search folder
     std::string entry_file;                         // Mustache
     std::string extension;
+    std::string cannot_list;   // characters that no file in a descriptor's lists can have in its name
     std::string usual_member;  // Mustache with `name`: the member of a new module for which none is given
 
     std::vector<SearchVariable> variables;

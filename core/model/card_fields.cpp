@@ -140,6 +140,9 @@ const Fields layout_table = {
      .example = "\"{{folder_name}}/{{version}}\"", .bound = at<&Card::module_folder>()},
     {.key = "extension", .type = Type::line, .help = "how source files end", .example = "\".lua\"",
      .bound = at<&Card::extension>()},
+    {.key = "cannot_list", .type = Type::text, .preset = "\"\"",
+     .help = "characters that no file in a descriptor's lists can have in its name", .example = "\" $#\"",
+     .bound = at<&Card::cannot_list>()},
     {.key = "member", .type = Type::line, .help = "the member of a new module for which none is given (Mustache)",
      .example = "\"describe\"", .bound = at<&Card::usual_member>()},
 };

@@ -273,6 +273,11 @@ constexpr std::array table = {
         "The dependency says `origin = \"system\"`, and no `.pc` file tells of it, or of a version that will do. `.pc` "
         "files are looked for in PKG_CONFIG_PATH, then in PKG_CONFIG_LIBDIR or where the system keeps them.",
         "  [[dependency]]\n  module = \"zlib\"\n  versions = \">=1.2\"\n  origin = \"system\""},
+    Code{
+        "EV916", error, "a build system cannot list a file of this name",
+        "To make, a blank ends a name and `$` begins a variable; to CMake, `;` stands between the elements of a list. "
+        "The file would be taken for several, or for another one.",
+        "  src/place_stars.cpp      instead of src/place stars.cpp"},
 };
 
 }  // namespace

@@ -196,6 +196,31 @@ TEST_CASE("a version that does not fit is refused by each build system itself") 
         const std::string said = run.output + run.errors;
         CHECK_MESSAGE(said.find("near") != std::string::npos, said);
         CHECK_MESSAGE(said.find("1.2.0") != std::string::npos, said);
+        // And alone, against what is installed.
+        const std::string prefix = path_of(driver, "p");
+        const envar::process::Environment with = {{"PKG_CONFIG_PATH", prefix + "/lib/pkgconfig"}};
+        const auto install = [&](const std::string& name) {
+            const std::string source = path_of(driver, "w/native/" + name);
+            const std::string at = path_of(driver, "alone/" + name);
+            if (host == "make")
+                return driver.program({"make", "-C", source, "BUILD=" + at, "PREFIX=" + prefix, "install"}, with);
+            const Run set =
+                host == "cmake"
+                    ? driver.program({"cmake", "-S", source, "-B", at, "-DCMAKE_PREFIX_PATH=" + prefix,
+                                      "-DCMAKE_INSTALL_PREFIX=" + prefix, "-DCMAKE_INSTALL_LIBDIR=lib"})
+                    : driver.program({"meson", "setup", at, source, "--prefix", prefix, "--libdir", "lib"}, with);
+            if (set.status != 0) return set;
+            if (host == "meson") return driver.program({"meson", "install", "-C", at}, with);
+            const Run built = driver.program({"cmake", "--build", at});
+            return built.status != 0 ? built : driver.program({"cmake", "--install", at});
+        };
+        const Run near = install("near");
+        CHECK_MESSAGE(near.status == 0, near.output, near.errors);
+        const Run middle = install("middle");
+        CHECK(middle.status != 0);
+        const std::string refused = middle.output + middle.errors;
+        CHECK_MESSAGE(refused.find("near") != std::string::npos, refused);
+        CHECK_MESSAGE(refused.find("1.2.0") != std::string::npos, refused);
     }
 }
 
@@ -445,6 +470,8 @@ TEST_CASE("what build systems are silent about is told") {
                      d.read(middle + "module.envar.toml") +
                          "\n[[dependency]]\nmodule = \"dome_light\"\norigin = \"system\"\n");
          }},
+        {"a name that CMake cannot list", "EV916",
+         [&](const Driver& d) { d.write(middle + "src/a;b.cpp", "int more() { return 1; }\n"); }},
         {"a copied identity", "EV911",
          [&](const Driver& d) {
              const std::string of = d.read(middle + "module.envar.toml");

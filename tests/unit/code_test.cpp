@@ -105,7 +105,9 @@ TEST_CASE("guards, macros and namespaces are told with their places") {
     CHECK(names(facts.words).find("SKY_comment") == std::string::npos);
     CHECK(members::scan_code("int x;\n#ifndef A\n#define A\n#endif\n").guard.name.empty());
     CHECK(members::scan_code("#ifndef A\n#define B\n#endif\n").guard.name.empty());
-    CHECK(names(members::scan_code("#ifndef A\n#define B\n#endif\n").macros) == "B ");
+    CHECK(names(members::scan_code("#ifndef A\n#define B\n#endif\n").macros).empty());
+    CHECK(names(members::scan_code("#ifndef G\n#define G\n#ifndef M_PI\n#define M_PI 3\n#endif\n#define X\n#endif\n")
+                    .macros) == "X ");
 }
 
 TEST_CASE("a `.pc` file is read as its manual page says, and what is wrong in it is told") {
