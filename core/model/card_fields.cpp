@@ -393,7 +393,7 @@ const Fields trial_file_table = {
      .example = "\"consumer.cpp.mustache\"", .bound = at<&TrialFile::template_file>()},
 };
 
-const Fields front_table = {
+const Fields card_front_table = {
     {.key = "kind", .type = Type::word, .required = true, .values = {"command", "plugin", "binding"},
      .help = "what the native core becomes", .example = "\"binding\"", .bound = at<&CardFront::kind>()},
     {.key = "host", .type = Type::name, .help = "of a plugin or a binding: who loads it", .example = "\"lua\"",
@@ -503,7 +503,7 @@ const Fields card_table = {
      .example = "{ arguments = [\"{{probe}}\"], probe = \"probe.lua.mustache\" }", .bound = same<Card>(), .fields = &trial_table},
     {.key = "front", .type = Type::tables, .help = "what a native core can be surfaced as for this host",
      .example = "[{ kind = \"command\", file = \"{{name}}\", install = \"bin\" }]",
-     .bound = within<&Card::fronts>(), .fields = &front_table},
+     .bound = within<&Card::fronts>(), .fields = &card_front_table},
     {.key = "platform", .type = Type::table, .help = "how descriptors write conditions on platforms",
      .example = "{ tests = [[\"windows\", \"WIN32\"]] }", .bound = same<Card>(), .fields = &platform_table},
     {.key = "system", .type = Type::table, .help = "how the host is asked for a module that it brings along",
