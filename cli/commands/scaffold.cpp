@@ -62,8 +62,9 @@ Outcome run_scaffold(Invocation& invocation) {
     auto plan = life::scaffold_plan(desk->space, *order);
     if (!plan) return tl::unexpected(plan.error());
     const model::Card& card = *desk->space.card(order->host);
-    std::vector<std::string> next = {fmt::format(
-        "next: write the module in its entry file, then `envar check {0} && envar trial {0}`", order->name)};
+    std::vector<std::string> next = {
+        fmt::format("next: write the {1}, then `envar check {0} && envar trial {0}`", order->name,
+                    card.is_native() ? "code in its folders include and src" : "module in its entry file")};
     if (!card.notice.empty())
         next.push_back(fmt::format("a {} that is running already: {}", card.name.value, card.notice));
     if (!card.notice_variables.empty() && plan->find(desk->space.root / model::workspace_file_name) != nullptr)

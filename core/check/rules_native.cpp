@@ -19,8 +19,6 @@ namespace fs = std::filesystem;
 using model::Dependency;
 using model::Module;
 
-constexpr std::size_t largest_source = std::size_t{16} << 20U;
-
 text::Finding softened(text::Finding finding, bool soft) {
     if (soft) finding.severity = text::Severity::hint;
     return finding;

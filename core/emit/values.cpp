@@ -14,13 +14,6 @@ namespace {
 
 using nlohmann::json;
 
-void mark_ends(json& list) {
-    for (auto& item : list) item["first"] = item["last"] = false;
-    if (list.empty()) return;
-    list.front()["first"] = true;
-    list.back()["last"] = true;
-}
-
 /// A default as the language writes it: numbers as they are, true and false in its own words, texts as strings.
 std::string literal(const model::Scalar& value, const model::Card& card) {
     if (!value.given()) return {};
@@ -88,6 +81,13 @@ json dependency_values(const model::Manifest& manifest, const model::Card& card)
 }
 
 }  // namespace
+
+void mark_ends(json& list) {
+    for (auto& item : list) item["first"] = item["last"] = false;
+    if (list.empty()) return;
+    list.front()["first"] = true;
+    list.back()["last"] = true;
+}
 
 json module_values(const model::Manifest& manifest, const model::Card& card, const Place& place) {
     const std::string& name = manifest.name.value;

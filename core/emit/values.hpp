@@ -37,4 +37,7 @@ struct Place {
 /// those, such as `../..`.
 void add_ways(nlohmann::json& values, const std::filesystem::path& file, const Place& place);
 
+/// Says of each item of a list whether it is the first and whether it is the last.
+void mark_ends(nlohmann::json& list);
+
 }  // namespace envar::emit
