@@ -2,9 +2,20 @@
 
 #include <re2/re2.h>
 
+#include <cstdlib>
 #include <stdexcept>
 
 namespace envar::tests {
+
+namespace {
+
+/// The program under test: the one built beside the tests, or another build of it that the environment names.
+std::string program_under_test() {
+    const auto* other = std::getenv("ENVAR_TEST_PROGRAM");
+    return other != nullptr ? other : ENVAR_PROGRAM;
+}
+
+}  // namespace
 
 Driver::Driver() {
     environment_ = {
@@ -16,7 +27,7 @@ Run Driver::envar_with(const process::Environment& variables, const std::vector<
                        const std::string& folder, const std::vector<std::string>& launcher) const {
     process::Command command;
     command.arguments = launcher;
-    command.arguments.emplace_back(ENVAR_PROGRAM);
+    command.arguments.push_back(program_under_test());
     command.arguments.insert(command.arguments.end(), arguments.begin(), arguments.end());
     command.folder = *this / folder;
     command.environment = environment_;
