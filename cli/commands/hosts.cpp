@@ -112,6 +112,12 @@ std::string lookup_text(const model::Card& card) {
     std::string out = fmt::format("{}", fmt::join(card.candidates, ", then "));
     if (card.candidates.empty() && !card.index.files.empty())
         out = fmt::format("told by {}", fmt::join(card.index.files, ", then "));
+    if (!card.walk.entry.empty()) {
+        out = fmt::format("*/{}", card.walk.entry);
+        if (!card.walk.file.empty()) out += fmt::format(", by the name in its {}", card.walk.file);
+        if (!card.walk.groups.empty())
+            out += fmt::format("; a folder with {} is gone into", fmt::join(card.walk.groups, " or "));
+    }
     if (!card.inside.empty()) out += fmt::format(" in the folder {} of each module", card.inside);
     if (!card.before.candidates.empty())
         out = fmt::format("{}, and where there is none, {}", fmt::join(card.before.candidates, ", then "), out);

@@ -8,6 +8,7 @@
 
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
+#include "core/order/host_order.hpp"
 
 namespace envar::cli {
 namespace {
@@ -55,10 +56,44 @@ void print_trouble(Terminal& out, const order::Order& order) {
     for (const auto& note : order.notes) out.line(fmt::format("{} {}", out.styled("note:", Style::accent), note));
 }
 
+/// The hosts' own sequences, one host after the other, or that of one of them.
+text::Result<order::Order> as_hosts_load(const Invocation& invocation, const Universe& universe) {
+    const std::string only = invocation.text("host");
+    if (!only.empty())
+        if (auto card = known_card(universe.space.cards, only); !card) return tl::unexpected(card.error());
+    order::Order all;
+    for (const auto& card : universe.space.cards) {
+        const bool used = std::any_of(universe.space.modules.begin(), universe.space.modules.end(),
+                                      [&](const auto& m) { return m.manifest.host.value == card.name.value; });
+        if (only.empty() ? !used : card.name.value != only) continue;
+        order::Order one = order::host_order(universe.question, card);
+        for (auto& placed : one.placed) {
+            placed.position = all.placed.size() + 1;
+            all.placed.push_back(std::move(placed));
+        }
+        for (auto& skipped : one.skipped) all.skipped.push_back(std::move(skipped));
+        for (auto& note : one.notes)
+            if (std::find(all.notes.begin(), all.notes.end(), note) == all.notes.end()) all.notes.push_back(note);
+        all.cycles = std::move(one.cycles);  // of the whole workspace, for each host the same
+        all.missing = std::move(one.missing);
+    }
+    return all;
+}
+
 Outcome run_order(Invocation& invocation) {
     auto universe = open_universe(invocation);
     if (!universe) return tl::unexpected(universe.error());
-    auto order = order::load_order((*universe)->question);
+    if (!invocation.text("host").empty() && !invocation.flag("as-host"))
+        return text::fail(text::FailureKind::wrong_usage, "--host goes with --as-host",
+                          "`envar order` is the order of all hosts' modules together");
+    text::Result<order::Order> found = order::Order();
+    if (invocation.flag("as-host")) {
+        found = as_hosts_load(invocation, **universe);
+        if (!found) return tl::unexpected(found.error());
+    } else {
+        *found = order::load_order((*universe)->question);
+    }
+    order::Order& order = *found;
     if (invocation.flag("link")) std::reverse(order.placed.begin(), order.placed.end());
     Table table{{" ", "module", "version", "host", "phase", "wave", "needs"}, {}};
     for (const auto& p : order.placed)
@@ -91,11 +126,14 @@ Command order_command() {
         0,
         "show the load order, and what cannot be loaded",
         "Dependencies come first, then phases, then names; modules of one wave may load at the same time. Circles\n"
-        "and missing modules are told with the places to blame. Exit status 1 when there are any.\n\n"
-        "  envar order\n  envar order --target viewer --platform windows\n"
+        "and missing modules are told with the places to blame. Exit status 1 when there are any. Some hosts have a rule\n"
+        "of their own: --as-host shows the order in which each will really load its modules, and what it drops.\n\n"
+        "  envar order\n  envar order --target viewer --platform windows\n  envar order --as-host --target viewer\n"
         "  envar order --catalogue system.jsonl --root cairo --link",
         [](options::options_description_easy_init option) {
             option("link", "the other way round, as linkers want it: what is needed comes last");
+            option("as-host", "each host's modules in the order in which it will really load them")(
+                "host", options::value<std::string>()->value_name("H"), "with --as-host: only of this host");
             catalogue_options(option);
         },
         run_order};

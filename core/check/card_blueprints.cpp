@@ -8,6 +8,7 @@
 
 #include "core/check/check.hpp"
 #include "core/emit/authored.hpp"
+#include "core/emit/host_files.hpp"
 #include "core/emit/native.hpp"
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
@@ -89,7 +90,8 @@ void collect_names(const nlohmann::json& values, Names& names) {
 const Names everywhere = {"string", "comment", "doc", "prose", "."};
 
 const Names probe_names = {"modules", "name",    "path",   "members",   "member", "known",
-                           "files",   "folders", "folder", "workspace", "report"};
+                           "files",   "folders", "folder", "workspace", "report", "entry",   "sandbox", "port",
+                           "start",   "stop",    "first",  "last"};
 const Names session_names = {"workspace",  "root",    "variables", "own",     "notices",   "notice",
                              "left_out",   "host",    "name",      "prepend", "separator", "when_unset",
                              "instead_of", "folders", "folder",    "files",   "path",      "load"};
@@ -101,7 +103,8 @@ class DryRun {
     Findings run() {
         known_values();
         for (const auto& file : card_.files) {
-            template_values(file.template_file, file.per_search()                           ? search_
+            const bool of_host = file.per_search() || file.scope == model::FileScope::target;
+            template_values(file.template_file, of_host                                     ? of_host_
                                                 : file.scope == model::FileScope::workspace ? workspace_
                                                                                             : module_);
             if (card_.dialect(file.dialect) == nullptr) usable_ = false;
@@ -114,7 +117,8 @@ class DryRun {
                          "add a [[blueprint]] of that name");
         }
         for (const auto& blueprint : card_.blueprints) template_values(blueprint.manifest, module_);
-        for (const auto& file : card_.trial_files) template_values(file.template_file, module_);
+        for (const auto& file : card_.trial_files)
+            template_values(file.template_file, card_.trial_steps.empty() ? probe_names : module_);
         template_values(card_.trial_probe, probe_names);
         template_values(card_.test_runner, probe_names);
         template_values(card_.session_template, session_names);
@@ -145,16 +149,33 @@ class DryRun {
         large.members.resize(members_of_a_large_module, large.members.front());
         large.dependencies.resize(members_of_a_large_module, large.dependencies.front());
         large_ = emit::module_values(large, card_, place);
-        nlohmann::json search = emit::search_values(card_, "sample");
-        emit::add_ways(search, "/w/a/c", place);
-        collect_names(search, search_);
-        if (!card_.is_native()) return;
+        const model::Space space = sample_space(manifest);
+        nlohmann::json of_host = emit::host_values(space, card_, "viewer", "/w/a/c");
+        emit::add_ways(of_host, "/w/a/c", place);
+        collect_names(of_host, of_host_);
+        if (card_.is_native()) collect_names(emit::workspace_values(space, card_), workspace_);
+    }
+
+    /// A workspace in which the sample needs another module.
+    [[nodiscard]] model::Space sample_space(model::Manifest manifest) const {
         model::Space space;
+        space.root = "/w";
         space.settings.name.value = "sample";
         space.settings.targets.push_back({{"viewer", {}}, {{manifest.name.value, {}}}});
+        space.settings.search.push_back({{card_.name.value, {}}, {"a", {}}, {}});
         manifest.platforms = {{"linux", {}}};
-        space.modules.push_back({manifest, {}, "/w/a/b", "a/b"});
-        collect_names(emit::workspace_values(space, card_), workspace_);
+        model::Asset& asset = manifest.assets.emplace_back();
+        asset.folder.value = "images";
+        asset.extension.value = ".png";
+        model::Manifest needed = manifest;
+        needed.name.value = manifest.name.value + "_needed";
+        needed.dependencies.clear();
+        manifest.dependencies.front().module.value = needed.name.value;
+        for (const auto& one : {manifest, needed}) {
+            const std::string folder = "a/" + one.name.value;
+            space.modules.push_back({one, {}, "/w/" + folder, "/w/" + folder, folder});
+        }
+        return space;
     }
 
     /// Of `native.kind` each part counts.
@@ -228,7 +249,17 @@ class DryRun {
 
     /// Files of a module, of a search folder and of the workspace lie apart.
     static int place_of(const model::CardFile& file) {
-        return file.per_search() ? 1 : file.scope == model::FileScope::workspace ? 2 : 0;
+        switch (file.scope) {
+            case model::FileScope::search:
+                return 1;
+            case model::FileScope::workspace:
+            case model::FileScope::target:
+                return 2;
+            case model::FileScope::place:
+                return 3;
+            default:
+                return 0;
+        }
     }
 
     void two_at(const std::string& path, const std::string& by) {
@@ -260,7 +291,7 @@ class DryRun {
             return;
         }
         std::map<std::string, int> places;
-        for (const auto& file : *authored) ++places[file.path];
+        for (const auto& file : *authored) ++places[(file.beside ? "../" : "") + file.path];
         for (const auto& file : *generated) ++places[files::shown_path(file.path, place.folder)];
         ++places[std::string(model::manifest_name)];
         for (const auto& [path, count] : places) {
@@ -287,7 +318,7 @@ class DryRun {
     const model::Card& card_;
     nlohmann::json large_;  // values of a module with many members
     Names module_;
-    Names search_;
+    Names of_host_;
     Names workspace_;
     Names told_;
     bool usable_ = true;  // every template can be rendered

@@ -23,8 +23,7 @@ void lacks(const model::Card& card, Findings& findings) {
     const auto tell = [&](std::string message, std::string hint) {
         findings.push_back(card.source.finding("EV807", card.name.span, std::move(message), std::move(hint)));
     };
-    const bool looked_up = !card.candidates.empty() || !card.index.files.empty();
-    if (!card.variables.empty() && !looked_up)
+    if (!card.variables.empty() && !card.looks_up())
         tell("the card names a search variable, but not what is tried in its folders",
              "add `candidates` to [search]");
     if (!card.trial_probe.empty() && card.programs.empty())

@@ -46,7 +46,7 @@ void on_search_path(const Facts& facts, Findings& findings) {
     std::map<const Card*, search::LookupCache> caches;
     for (const Module& module : space.modules) {
         const Card* card = space.card(module.manifest.host.value);
-        if (card == nullptr || (card->candidates.empty() && card->index.files.empty())) continue;
+        if (card == nullptr || !card->looks_up()) continue;
         if (!files::is_file(members::entry_file(module, *card))) continue;  // has its own finding
         const auto found = search::locate(module.name(), {&space, card, {}, space.root, {}, true, &caches[card]});
         const auto inside = [&](const search::Choice& choice) { return lies_in(choice.file, module.folder); };

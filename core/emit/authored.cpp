@@ -85,7 +85,7 @@ text::Result<std::vector<AuthoredFile>> authored_files(const model::Manifest& ma
                 fine = tl::unexpected(body.error());
                 return;
             }
-            out.push_back({path, file.purpose, std::move(*body), file.test});
+            out.push_back({path, file.purpose, std::move(*body), file.test, file.scope == model::FileScope::place});
         });
         if (!fine) return tl::unexpected(fine.error());
     }

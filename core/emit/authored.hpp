@@ -16,6 +16,7 @@ struct AuthoredFile {
     std::string purpose;
     std::string body;
     bool test = false;
+    bool beside = false;  // the path is relative to the folder that new modules are made in
 };
 
 /// Values of a blueprint's settings: what was given, else the defaults. Fails on a setting that the blueprint does

@@ -7,6 +7,7 @@
 #include <utility>
 
 #include "core/emit/block.hpp"
+#include "core/emit/host_files.hpp"
 #include "core/emit/native.hpp"
 #include "core/emit/values.hpp"
 #include "core/files/digest.hpp"
@@ -43,17 +44,15 @@ std::optional<Header> find_header(const std::string& content) {
     return Header{words.substr(space + 1), words.substr(0, space), end + 1};
 }
 
-constexpr std::string_view block_name = "module";
-
 /// `file.wanted` is the block's body before and the whole file afterwards.
-text::Result<void> compare_block(GeneratedFile& file, const model::CardDialect& dialect) {
+text::Result<void> compare_block(GeneratedFile& file) {
     auto content = files::read_file(file.path, largest_generated);
     const bool missing = !content && content.error().problem == files::ReadProblem::missing;
     if (content) file.there = std::move(*content);
     const std::string there = file.there.value_or("");
-    const auto block = find_block(there, block_name);
-    auto wanted = with_block(there, block_name, file.wanted, dialect);
-    const auto without = without_block(there, block_name);
+    const auto block = find_block(there, file.block);
+    auto wanted = with_block(there, file.block, file.wanted, *file.dialect);
+    const auto without = without_block(there, file.block);
     if (!block || !wanted || !without) return tl::unexpected(block ? wanted.error() : block.error());
     file.without = *without;
     const std::string body = std::exchange(file.wanted, std::move(*wanted));
@@ -71,15 +70,16 @@ text::Result<void> compare_block(GeneratedFile& file, const model::CardDialect& 
 
 }  // namespace
 
-void compare(GeneratedFile& file, const std::string& name) {
+text::Result<void> compare(GeneratedFile& file) {
+    if (file.shared()) return compare_block(file);
     auto content = files::read_file(file.path, largest_generated);
     if (!content) {
         file.drift = content.error().problem == files::ReadProblem::missing ? Drift::missing : Drift::foreign;
         if (files::link_target(file.path)) file.drift = Drift::foreign;
-        return;
+        return {};
     }
     file.there = std::move(*content);
-    switch (authorship(*file.there, name)) {
+    switch (authorship(*file.there, file.name)) {
         case Authorship::foreign:
             file.drift = Drift::foreign;
             break;
@@ -90,6 +90,7 @@ void compare(GeneratedFile& file, const std::string& name) {
             file.drift = *file.there == file.wanted ? Drift::current : Drift::stale;
             break;
     }
+    return {};
 }
 
 namespace {
@@ -103,8 +104,7 @@ class Surveyor {
         for (const model::Module& module : space_.modules)
             if (modules_.empty() || std::find(modules_.begin(), modules_.end(), module.name()) != modules_.end())
                 module_files(module);
-        for (const model::Card& card : space_.cards) search_files(card);
-        for (const model::Card& card : space_.cards) files_of_workspace(card);
+        for (const model::Card& card : space_.cards) files_of_host(card);
         std::sort(survey_.files.begin(), survey_.files.end(),
                   [](const GeneratedFile& a, const GeneratedFile& b) { return a.path < b.path; });
         return std::move(survey_);
@@ -124,17 +124,7 @@ class Surveyor {
             return;
         }
         const std::size_t first = survey_.files.size();
-        for (GeneratedFile& file : *wanted) {
-            if (!file.shared) compare(file, files::shown_path(file.path, module.folder));
-            if (file.shared)
-                if (auto compared = compare_block(file, *file.dialect); !compared) {
-                    survey_.findings.push_back(
-                        text::Source(files::shown_path(file.path, space_.root), file.there.value_or(""))
-                            .finding("EV504", {}, compared.error().message, compared.error().hint));
-                    continue;
-                }
-            survey_.files.push_back(std::move(file));
-        }
+        for (GeneratedFile& file : *wanted) take(std::move(file));
         if (orphans_) find_orphans(module, module.folder, first, 0);
     }
 
@@ -156,33 +146,25 @@ class Surveyor {
         }
     }
 
-    void search_files(const model::Card& card) {
-        const auto folders = search::workspace_folders(space_, card);
-        if (folders.empty() || !files::is_folder(folders.front())) return;
-        for (const model::CardFile& file : card.files) {
-            if (!file.per_search() || !file.generated()) continue;
-            auto body = rendered(card, file, file.path, search_values(card, space_.settings.name.value),
-                                 {space_.root, folders.front(), folders.front(), {}});
-            if (!body) {
-                survey_.findings.push_back(card.source.finding("EV803", {}, body.error().message, body.error().hint));
-                continue;
-            }
-            GeneratedFile generated{fs::path(folders.front()) / file.path, file.purpose, "",
-                                    with_header(*card.dialect(file.dialect), file.path, *body)};
-            compare(generated, file.path);
-            survey_.files.push_back(std::move(generated));
-        }
-    }
-
-    void files_of_workspace(const model::Card& card) {
-        auto wanted = workspace_files(space_, card);
+    void files_of_host(const model::Card& card) {
+        auto wanted = host_files(space_, card);
         if (!wanted) {
             survey_.findings.push_back(card.source.finding("EV803", {}, wanted.error().message, wanted.error().hint));
             return;
         }
-        for (GeneratedFile& file : *wanted) {
-            compare(file, files::shown_path(file.path, space_.root));
+        const auto folders = search::workspace_folders(space_, card);
+        const bool gone = !folders.empty() && !files::is_folder(folders.front());
+        for (GeneratedFile& file : *wanted)
+            if (!gone || file.path != fs::path(folders.front()) / file.name) take(std::move(file));
+    }
+
+    void take(GeneratedFile file) {
+        if (auto compared = compare(file)) {
             survey_.files.push_back(std::move(file));
+        } else {
+            survey_.findings.push_back(
+                text::Source(files::shown_path(file.path, space_.root), file.there.value_or(""))
+                    .finding("EV504", {}, compared.error().message, compared.error().hint));
         }
     }
 
@@ -314,8 +296,9 @@ class ModuleFiles {
             }
             GeneratedFile one{place_.folder / path, file.purpose, manifest_.name.value};
             one.dialect = card.dialect(file.dialect);
-            one.shared = file.ownership == model::Ownership::shared;
-            one.wanted = one.shared ? *body : with_header(*one.dialect, path, *body);
+            one.name = path;
+            if (file.ownership == model::Ownership::shared) one.block = "module";
+            one.wanted = one.shared() ? *body : with_header(*one.dialect, path, *body);
             files_.push_back(std::move(one));
         }
         return {};
@@ -348,27 +331,6 @@ text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& 
     return ModuleFiles(manifest, card, place).run();
 }
 
-text::Result<std::vector<GeneratedFile>> workspace_files(const model::Space& space, const model::Card& card) {
-    std::vector<GeneratedFile> out;
-    const auto of_workspace = [](const model::CardFile& file) {
-        return file.scope == model::FileScope::workspace && file.generated();
-    };
-    if (std::none_of(card.files.begin(), card.files.end(), of_workspace)) return out;
-    const nlohmann::json values = workspace_values(space, card);
-    if (values.is_null()) return out;
-    for (const model::CardFile& file : card.files) {
-        if (!of_workspace(file)) continue;
-        auto body = rendered(card, file, file.path, values, {space.root, space.root, space.root, {}});
-        if (!body) return tl::unexpected(body.error());
-        if (body->find_first_not_of(" \t\r\n") == std::string::npos) continue;
-        GeneratedFile one{space.root / file.path, file.purpose, ""};
-        one.dialect = card.dialect(file.dialect);
-        one.wanted = with_header(*one.dialect, file.path, *body);
-        out.push_back(std::move(one));
-    }
-    return out;
-}
-
 Survey survey(const model::Space& space, const std::vector<std::string>& modules, bool orphans) {
     return Surveyor(space, modules, orphans).run();
 }
@@ -389,8 +351,8 @@ files::Plan clean_plan(const Survey& survey, const fs::path& root, bool overwrit
         const bool ours = file.drift == Drift::current || file.drift == Drift::stale || file.drift == Drift::orphan;
         if (ours || (overwrite && file.drift == Drift::edited))
             plan.add({file.path, file.there,
-                      file.shared && !file.without.empty() ? std::optional(file.without) : std::nullopt,
-                      file.shared ? "without Envar's block" : "removed"});
+                      file.shared() && !file.without.empty() ? std::optional(file.without) : std::nullopt,
+                      file.shared() ? "without Envar's block" : "removed"});
     }
     return plan;
 }

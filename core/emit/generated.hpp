@@ -35,8 +35,11 @@ struct GeneratedFile {
     std::optional<std::string> there = {};  // what lies there now
     Drift drift = Drift::missing;
     const model::CardDialect* dialect = nullptr;  // that it is written in; null for what is left over
-    bool shared = false;       // only a block of it is Envar's; `wanted` is the file with that block
-    std::string without = {};  // of a shared file: what it is without the block
+    std::string name = {};     // its path relative to its owner's folder
+    std::string block = {};    // only this block of it is Envar's; before it is compared, `wanted` is the block's body
+    std::string without = {};  // of such a file: what it is without the block
+
+    [[nodiscard]] bool shared() const { return !block.empty(); }
 };
 
 struct Survey {
@@ -54,12 +57,8 @@ struct Survey {
 [[nodiscard]] text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& manifest,
                                                                        const model::Card& card, const Place& place);
 
-/// Those at the root of the workspace, for all modules of the card's build system.
-[[nodiscard]] text::Result<std::vector<GeneratedFile>> workspace_files(const model::Space& space,
-                                                                       const model::Card& card);
-
-/// Reads what lies there and says how the two differ. `name` is the path relative to the file's owner.
-void compare(GeneratedFile& file, const std::string& name);
+/// Reads what lies there and says how the two differ. Fails when the marks of a block are torn.
+[[nodiscard]] text::Result<void> compare(GeneratedFile& file);
 
 /// Where a module's files lie and what they can speak of.
 [[nodiscard]] Place place_of(const model::Space& space, const model::Card& card, const std::filesystem::path& folder);

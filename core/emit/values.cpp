@@ -80,6 +80,25 @@ json dependency_values(const model::Manifest& manifest, const model::Card& card)
     return list;
 }
 
+/// What has to be there before, whoever brings it, and what is to come before if it is there: for hosts that order
+/// modules themselves by what they say of each other.
+void add_wishes(json& values, const model::Manifest& manifest) {
+    json required = json::array();
+    json wished = json::array();
+    for (const auto& d : manifest.dependencies) {
+        if (d.stage != model::Stage::load) continue;
+        const bool wish = d.optional || !d.when.platforms.empty() || !d.when.targets.empty();
+        (wish ? wished : required).push_back({{"module", d.module.value}});
+    }
+    for (const auto& after : manifest.entry.after) wished.push_back({{"module", after.value}});
+    mark_ends(required);
+    mark_ends(wished);
+    values["has_required"] = !required.empty();
+    values["has_wished"] = !wished.empty();
+    values["required"] = std::move(required);
+    values["wished"] = std::move(wished);
+}
+
 }  // namespace
 
 void mark_ends(json& list) {
@@ -107,13 +126,10 @@ json module_values(const model::Manifest& manifest, const model::Card& card, con
         {"dependencies", dependency_values(manifest, card)},
         {"members", member_values(manifest, card)}};
     for (const auto& [key, value] : search::path_values(manifest, card)) values[key] = value;
+    add_wishes(values, manifest);
     if (card.is_native() || card.is_base())
         add_native(values, manifest, card, place, native_files(manifest, place.folder, place.planned, place.absent));
     return values;
-}
-
-json search_values(const model::Card& card, const std::string& workspace) {
-    return {{"workspace", workspace}, {"host", card.name.value}};
 }
 
 void add_ways(json& values, const std::filesystem::path& file, const Place& place) {

@@ -25,13 +25,10 @@ struct Place {
 /// version, host, summary, license, authors, entry, start, stop, workspace, dependencies (module, path, versions,
 /// optional, public, any, ranges (least, limit, last), last), members (name, kind, summary, returns, parameters
 /// (name, type, summary, required, optional, first_optional, default, default_literal, first, last), has_parameters,
-/// first, last). Conditional dependencies are not in the list: what is written holds everywhere. For native modules
+/// first, last), has_required, required and has_wished, wished (module, first, last). Conditional dependencies are not in the list: what is written holds everywhere. For native modules
 /// also what native.hpp says.
 [[nodiscard]] nlohmann::json module_values(const model::Manifest& manifest, const model::Card& card,
                                            const Place& place);
-
-/// For files of a search folder: workspace, host.
-[[nodiscard]] nlohmann::json search_values(const model::Card& card, const std::string& workspace);
 
 /// Adds what depends on where the file lies: to_module, to_search and to_workspace, the ways from its folder to
 /// those, such as `../..`.

@@ -141,7 +141,7 @@ Result<files::Plan> depend_plan(const model::Space& space, const DependOrder& or
         return refuse(fmt::format("{} is laid out in a way that cannot be edited safely", module->source.file()),
                       "nothing was written; edit it by hand");
     files::Plan plan{space.root, {}};
-    plan.add({module->folder / model::manifest_name, before, *after, "the manifest"});
+    plan.add({module->home / model::manifest_name, before, *after, "the manifest"});
     // What is generated from the manifest follows in the same step.
     model::Space changed = space;
     for (auto& other : changed.modules)

@@ -4,8 +4,8 @@
 
 #include <algorithm>
 
-#include "core/emit/generated.hpp"
-#include "core/emit/values.hpp"
+#include "core/emit/host_files.hpp"
+#include "core/emit/native.hpp"
 #include "core/files/read.hpp"
 #include "core/model/edit.hpp"
 #include "core/model/toml_layout.hpp"
@@ -43,20 +43,6 @@ text::Result<std::string> with_folder(const model::Space& space, const model::Do
     return model::append_to_list(content, list->span, model::toml_string(parent));
 }
 
-/// The host's own file for a search folder that was none so far.
-text::Result<void> add_search_files(const model::Space& space, const model::Card& card, const fs::path& folder,
-                                    files::Plan& plan) {
-    for (const auto& file : card.files) {
-        if (!file.per_search() || !file.generated() || files::is_there(folder / file.path)) continue;
-        auto body = emit::rendered(card, file, file.path, emit::search_values(card, space.settings.name.value),
-                                   {space.root, folder, folder, {}});
-        if (!body) return tl::unexpected(body.error());
-        plan.add({folder / file.path, std::nullopt, emit::with_header(*card.dialect(file.dialect), file.path, *body),
-                  file.purpose + " (generated)"});
-    }
-    return {};
-}
-
 }  // namespace
 
 text::Result<void> register_module(const model::Space& space, const model::Card& card, const fs::path& search_folder,
@@ -66,7 +52,7 @@ text::Result<void> register_module(const model::Space& space, const model::Card&
                           fmt::format("{} has syntax errors", space.document.source.file()),
                           "nothing was written; `envar check` shows them");
     const std::string parent = files::shown_path(search_folder, space.root);
-    const bool looked_up = !card.candidates.empty() || !card.index.files.empty();
+    const bool looked_up = card.looks_up();
     const std::string& before = space.document.source.text();
     // The plan may have changed the file already, for another module.
     const fs::path path = space.root / model::workspace_file_name;
@@ -79,7 +65,6 @@ text::Result<void> register_module(const model::Space& space, const model::Card&
     const model::WorkspaceFile settings = model::read_workspace_file(document, known_already);
     auto content = with_folder(space, document, settings, parent);
     if (!content) return tl::unexpected(content.error());
-    const auto folders = search::workspace_folders(space, card);
     const bool found = std::any_of(settings.search.begin(), settings.search.end(), [&](const auto& search) {
         return search.host.value == card.name.value &&
                (space.root / search.folder.value / "").lexically_normal() == (search_folder / "").lexically_normal();
@@ -90,8 +75,39 @@ text::Result<void> register_module(const model::Space& space, const model::Card&
         *content = model::append_element(*content, list.key, model::assignments_of(*list.fields, &entry));
     }
     if (*content != before) plan.add({path, before, *content, "knows where the module lies"});
-    const fs::path first = folders.empty() ? search_folder : fs::path(folders.front());
-    return !looked_up ? text::Result<void>{} : add_search_files(space, card, first, plan);
+    return {};
+}
+
+text::Result<void> add_host_files(const model::Space& space, const std::vector<model::Module>& made,
+                                  files::Plan& plan) {
+    model::Space after = space;
+    after.modules.insert(after.modules.end(), made.begin(), made.end());
+    std::sort(after.modules.begin(), after.modules.end(),
+              [](const model::Module& a, const model::Module& b) { return a.name() < b.name(); });
+    if (const files::Change* planned = plan.find(space.root / model::workspace_file_name)) {
+        std::vector<text::Finding> known_already;
+        after.settings = model::read_workspace_file(
+            model::parse_document(text::Source(std::string(model::workspace_file_name), planned->after.value_or(""))),
+            known_already);
+    }
+    for (const model::Card& card : space.cards) {
+        const bool touched = std::any_of(made.begin(), made.end(), [&](const model::Module& module) {
+            return module.manifest.host.value == card.name.value || emit::is_described(module.manifest, card);
+        });
+        if (!touched) continue;
+        auto files = emit::host_files(after, card);
+        if (!files) return tl::unexpected(files.error());
+        for (auto& file : *files) {
+            if (auto compared = emit::compare(file); !compared) return compared;
+            if (file.drift == emit::Drift::missing || file.drift == emit::Drift::stale)
+                plan.add({file.path, file.there, file.wanted, file.purpose + ownership_note(file)});
+        }
+    }
+    return {};
+}
+
+std::string ownership_note(const emit::GeneratedFile& file) {
+    return file.shared() ? " (yours, with a block of Envar's)" : " (generated)";
 }
 
 }  // namespace envar::life

@@ -1,17 +1,26 @@
 // Making a module known: the workspace file names the folders that modules lie in and the hosts' search
-// folders, and some hosts want a file of their own in the first of these.
+// folders, and some hosts want files that name all of their modules.
 #pragma once
 
 #include <filesystem>
 
+#include "core/emit/generated.hpp"
 #include "core/files/plan.hpp"
 #include "core/model/space.hpp"
 
 namespace envar::life {
 
-/// Adds to the plan what is needed so that the host of `card` finds modules in `search_folder`; nothing when
-/// it does already.
+/// Adds to the plan what the workspace file must say so that the host of `card` finds modules in `search_folder`;
+/// nothing when it does already.
 [[nodiscard]] text::Result<void> register_module(const model::Space& space, const model::Card& card,
                                                  const std::filesystem::path& search_folder, files::Plan& plan);
+
+/// Adds to the plan what names all modules of a host and is missing or out of date with `made`, the modules that the
+/// plan makes, among them: loaders, build descriptors of the workspace, load plans.
+[[nodiscard]] text::Result<void> add_host_files(const model::Space& space, const std::vector<model::Module>& made,
+                                                files::Plan& plan);
+
+/// What is behind a file's purpose where files are listed.
+[[nodiscard]] std::string ownership_note(const emit::GeneratedFile& file);
 
 }  // namespace envar::life

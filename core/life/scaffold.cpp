@@ -39,16 +39,17 @@ class Scaffold {
     Result<files::Plan> plan() {
         auto checked = find_card()
                            .and_then([&] { return check_name(); })
-                           .and_then([&] { return find_place(); })
                            .and_then([&] { return check_settings(); })
+                           .and_then([&] { return find_place(); })
                            .and_then([&] { return check_members(); })
                            .and_then([&] { return check_depends(); });
         if (!checked) return tl::unexpected(checked.error());
         plan_.root = space_.root;
         model::add_schemas(plan_);
-        return add_files().and_then([&] { return register_module(space_, *card_, search_folder_, plan_); }).map([&] {
-            return std::move(plan_);
-        });
+        return add_files()
+            .and_then([&] { return register_module(space_, *card_, search_folder_, plan_); })
+            .and_then([&] { return add_host_files(space_, {made_}, plan_); })
+            .map([&] { return std::move(plan_); });
     }
 
   private:
@@ -120,7 +121,10 @@ class Scaffold {
         model::Manifest named;
         named.name.value = order_.name;
         named.version = versions::parse_version(order_.version, card_->scheme);
-        const std::string own = text::fill(card_->module_folder, search::path_values(named, *card_));
+        text::Values values = search::path_values(named, *card_);
+        values.insert(values.end(), settings_.begin(), settings_.end());
+        const std::string& folder = card_->blueprint(blueprint_)->folder;
+        const std::string own = text::fill(folder.empty() ? card_->module_folder : folder, values);
         if (!files::stays_inside(own) || own.find("{{") != std::string::npos)
             return refuse(fmt::format("the card puts modules into `{}`, which is no folder", own), "mend the card");
         folder_ = (space_.root / parent / own).lexically_normal();
@@ -270,6 +274,11 @@ class Scaffold {
         auto authored = emit::authored_files(manifest, *card_, blueprint_, settings_, place);
         if (!authored) return tl::unexpected(authored.error());
         for (auto& file : *authored) {
+            if (file.beside) {
+                const fs::path path = search_folder_ / file.path;
+                if (!files::is_there(path)) plan_.add({path, std::nullopt, file.body, file.purpose + " (yours)"});
+                continue;
+            }
             plan_.add({folder_ / file.path, std::nullopt, file.body, file.purpose + " (yours)"});
             place.planned.push_back(file.path);
             first.files[file.path] = std::move(file.body);
@@ -277,33 +286,12 @@ class Scaffold {
         auto generated = emit::generated_files(manifest, *card_, place);
         if (!generated) return tl::unexpected(generated.error());
         for (auto& file : *generated) {
-            auto wanted = file.shared ? emit::with_block("", "module", file.wanted, *file.dialect)
-                                      : Result<std::string>(file.wanted);
-            if (!wanted) return tl::unexpected(wanted.error());
-            plan_.add({file.path, std::nullopt, *wanted,
-                       file.purpose + (file.shared ? " (yours, with a block of Envar's)" : " (generated)")});
+            if (auto compared = emit::compare(file); !compared) return compared;
+            plan_.add({file.path, std::nullopt, file.wanted, file.purpose + ownership_note(file)});
         }
-        if (auto added = add_workspace_files(manifest); !added) return added;
+        made_ = {manifest, {}, folder_, folder_, files::shown_path(folder_, space_.root)};
         plan_.add({first_written_file(space_.root, order_.identity), std::nullopt, first_written_text(first),
                    "what was first written, for --refresh"});
-        return {};
-    }
-
-    /// What names all modules of a build system, the new one among them.
-    Result<void> add_workspace_files(const model::Manifest& manifest) {
-        if (!card_->is_native()) return {};
-        model::Space after = space_;
-        after.modules.push_back({manifest, {}, folder_, files::shown_path(folder_, space_.root)});
-        for (const Card& card : space_.cards) {
-            if (!emit::is_described(manifest, card)) continue;
-            auto files = emit::workspace_files(after, card);
-            if (!files) return tl::unexpected(files.error());
-            for (auto& file : *files) {
-                emit::compare(file, files::shown_path(file.path, space_.root));
-                if (file.drift == emit::Drift::missing || file.drift == emit::Drift::stale)
-                    plan_.add({file.path, file.there, file.wanted, file.purpose + " (generated)"});
-            }
-        }
         return {};
     }
 
@@ -315,6 +303,7 @@ class Scaffold {
     std::vector<model::Member> members_;
     fs::path folder_;
     fs::path search_folder_;
+    model::Module made_;
     files::Plan plan_;
 };
 

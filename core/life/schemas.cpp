@@ -13,7 +13,7 @@ files::Plan schema_plan(const model::Space& space, bool point) {
     };
     if (point) {
         aim(space.document.source, space.root / model::workspace_file_name, "workspace");
-        for (const auto& module : space.modules) aim(module.source, module.folder / model::manifest_name, "module");
+        for (const auto& module : space.modules) aim(module.source, module.home / model::manifest_name, "module");
     }
     plan.drop_idle();
     return plan;

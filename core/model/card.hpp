@@ -60,6 +60,15 @@ struct SearchAsk {
     std::string input;  // given on standard input
 };
 
+/// How a host finds modules that goes through the folders of its path by itself: each folder in an entry is a module,
+/// or a group that is gone into in its turn.
+struct SearchWalk {
+    std::string entry;                // the file by which a module is loaded; empty: the host does not walk
+    std::vector<std::string> groups;  // a folder with one of these files is a group
+    std::string file;                 // tells a module's name; where it does not, the folder's name is the module's
+    std::string name;                 // RE2 over it, group 1; the last match counts
+};
+
 /// Folders that the host goes through before its search path; when the name is there, the path is not looked at.
 struct SearchBefore {
     std::vector<std::string> candidates;  // as those of the search path
@@ -72,8 +81,13 @@ struct SearchBefore {
 enum class Ownership { authored, generated, shared };
 
 /// How often a file is written: once a module, once in the host's first search folder, once a member, once a front,
-/// once at the root of a workspace that has modules of the host.
-enum class FileScope { module, search, member, front, workspace };
+/// once at the root of a workspace that has modules of the host, once in the folder that a new module's own lies in
+/// (with `--in`), once a target of the workspace that has modules of the host.
+enum class FileScope { module, search, member, front, workspace, place, target };
+
+/// In which order a host loads modules: in the one that is planned and written down for it; or of those whose needs
+/// are met always the one that was last to become so, beginning with the last by folder, groups before others.
+enum class HostOrder { planned, last_ready_first };
 
 struct CardFile {
     std::string path;  // Mustache; relative to the module's folder, or to the search folder
@@ -102,6 +116,7 @@ struct Blueprint {
     std::string name;
     std::string summary;
     std::string manifest;  // template of what a new manifest holds besides, as TOML
+    std::string folder;    // Mustache; where a new module goes within its search folder; empty: the layout's
     std::string member;    // Mustache; the member of a new module for which none is given; empty: the layout's
     std::string kind = "function";
     std::vector<BlueprintSetting> settings;
@@ -114,6 +129,16 @@ struct EntryRule {
     std::string hint;
 };
 
+/// What a file of a module tells of it.
+struct AdoptFact {
+    std::string file;
+    std::string pattern;    // RE2, group 1
+    std::string gives;      // "name", "version", "summary", "author", "needs" or "optional_needs"
+    std::string separator;  // between the items of a list; empty: each match is one. White space counts for nothing
+    std::string item;       // RE2 of a whole item; what differs is told and passed over
+    bool otherwise = false;  // only where no fact of another file gives needs of either kind
+};
+
 /// How a module that was made without Envar is recognised, and what its files tell. Patterns are RE2 with one group.
 struct AdoptRules {
     std::vector<std::string> entries;  // Mustache: where the entry file may lie; the first that is there counts
@@ -121,6 +146,14 @@ struct AdoptRules {
     std::string name;                  // over the entry file; empty: the folder's name is the module's
     std::string version;               // over the entry file and `files`
     std::string summary;               // over the entry file
+    std::vector<AdoptFact> facts;
+};
+
+/// Files of one sort that the host takes from a module besides code.
+struct AssetKind {
+    std::string kind;
+    std::string folder;                   // in the module
+    std::vector<std::string> extensions;  // that the host takes
 };
 
 /// What a native core can be surfaced as, and how that is built.
@@ -146,10 +179,17 @@ struct TrialStep {
     bool consumer = false;               // builds what uses the installed module
 };
 
-/// A file of the project that uses an installed module in a trial.
+/// A file that is written for a trial: of the project that uses an installed module, or in the folder where the host
+/// is started.
 struct TrialFile {
     std::string path;
     std::string template_file;
+};
+
+/// A line of what the host says in a trial, and what it means.
+struct TrialLine {
+    std::string event;    // "loaded", "failed" or "trouble"
+    std::string pattern;  // RE2 with the groups `name`, `milliseconds` and `message`, as far as there are any
 };
 
 /// Source files besides the entry file that bring members.
@@ -219,10 +259,12 @@ struct Card {
     bool highest = false;       // the highest version counts, and only among equals the first
     std::string compiled;       // Mustache with `file`: taken instead of the file when it is newer
     SearchIndex index;
+    SearchWalk walk;
     SearchBefore before;
 
     std::vector<std::string> phases;
     std::vector<EntryRule> entry_rules;
+    HostOrder host_order = HostOrder::planned;
     bool hooks = false;
     bool by_name = false;  // the member of a module's own name loads it, and is a member only where the manifest says
 
@@ -240,17 +282,21 @@ struct Card {
     std::vector<LanguagePart> parts;
 
     AdoptRules adopt;
+    std::vector<AssetKind> assets;
     std::vector<CardFile> files;
     std::vector<Blueprint> blueprints;
 
-    std::vector<std::string> trial_arguments;  // Mustache with `probe`
-    std::string trial_probe;                   // template file
+    std::vector<std::string> trial_arguments;  // Mustache with `probe`, `sandbox` and `port`
+    std::string trial_probe;                   // template file; empty: what is loaded is in the files of the trial
+    std::string trial_report = "report";       // where the probe reports to, in the folder of the trial
     std::int64_t trial_seconds = 10;
-    Pairs trial_environment;                  // further variables
+    Pairs trial_environment;                  // further variables; Mustache
+    std::vector<TrialLine> trial_lines;       // what the host says of its modules by itself
+    std::string trial_copy;                   // Mustache; where each module is copied to; empty: it stays in its place
     std::vector<std::string> test_arguments;  // Mustache with `file` and `runner`; empty: it runs no tests
     std::string test_runner;                  // template of a file that is run around each test
     std::vector<TrialStep> trial_steps;       // of a build system, for each module
-    std::vector<TrialFile> trial_files;       // of the project that uses the installed module
+    std::vector<TrialFile> trial_files;
     std::string trial_found;                  // RE2 with `version` and `file`: what that project says it found
 
     std::vector<CardFront> fronts;
@@ -264,6 +310,10 @@ struct Card {
 
     /// No host of its own, but what other cards build on.
     [[nodiscard]] bool is_base() const { return kind == "base"; }
+    /// It looks modules up.
+    [[nodiscard]] bool looks_up() const {
+        return !candidates.empty() || !index.files.empty() || !walk.entry.empty();
+    }
     /// Its modules are built, not loaded from their sources.
     [[nodiscard]] bool is_native() const { return kind == "native"; }
     [[nodiscard]] const CardDialect* dialect(std::string_view name) const;  // null: there is none of that name

@@ -55,6 +55,18 @@ const Fields search_index_table = {
      .example = "'^also here$'", .bound = at<&SearchIndex::extends>()},
 };
 
+const Fields search_walk_table = {
+    {.key = "entry", .type = Type::inner_path, .required = true, .help = "the file by which a module is loaded",
+     .example = "\"init.lua\"", .bound = at<&SearchWalk::entry>()},
+    {.key = "groups", .type = Type::inner_paths, .preset = "[]",
+     .help = "a folder with one of these files is no module, but is gone into", .example = "[\"pack.conf\"]",
+     .bound = at<&SearchWalk::groups>()},
+    {.key = "file", .type = Type::inner_path, .help = "tells a module's name; left out: the folder's name is it",
+     .example = "\"module.conf\"", .bound = at<&SearchWalk::file>()},
+    {.key = "name", .type = Type::pattern, .help = "the name in that file, as group 1; the last match counts",
+     .example = "'^name = (\\w+)'", .bound = at<&SearchWalk::name>()},
+};
+
 const Fields search_ask_table = {
     {.key = "arguments", .type = Type::texts, .required = true,
      .help = "arguments with which the program prints its own entries, one a line",
@@ -177,6 +189,9 @@ const Fields search_table = {
     {.key = "index", .type = Type::table, .help = "lists by which the host finds its modules, instead of candidates",
      .example = "{ files = [\"*/index.txt\"], pattern = '^(?P<name>\\w+) (?P<version>\\S+) (?P<file>\\S+)' }",
      .bound = within<&Card::index>(), .fields = &search_index_table},
+    {.key = "walk", .type = Type::table,
+     .help = "the host goes through its folders by itself: each folder in them is a module or a group of such",
+     .example = "{ entry = \"init.lua\" }", .bound = within<&Card::walk>(), .fields = &search_walk_table},
     {.key = "before", .type = Type::table,
      .help = "folders that are gone through before the path; a name that is there is not looked for on the path",
      .example = "{ candidates = [\"{{path}}-{{version}}.tm\"] }", .bound = within<&Card::before>(),
@@ -202,6 +217,9 @@ const Fields load_table = {
     {.key = "entry", .type = Type::tables, .help = "what the host needs to see in an entry file",
      .example = "[{ pattern = '^return\\b', message = \"the entry file returns nothing\" }]",
      .bound = within<&Card::entry_rules>(), .fields = &entry_rule_table},
+    {.key = "host_order", .type = Type::word, .values = {"planned", "last_ready_first"}, .preset = "\"planned\"",
+     .help = "planned: the host loads in the order that is written down for it; last_ready_first: of the modules whose needs are met, always the one that was last to become so, at first the last by folder, groups before others",
+     .example = "\"last_ready_first\"", .bound = at<&Card::host_order>()},
     {.key = "hooks", .type = Type::boolean, .preset = "false", .help = "true: start and stop members are called",
      .example = "true", .bound = at<&Card::hooks>()},
     {.key = "by_name", .type = Type::boolean, .preset = "false",
@@ -310,9 +328,9 @@ const Fields file_table = {
     {.key = "ownership", .type = Type::word, .required = true, .values = {"authored", "generated", "shared"},
      .help = "authored: written once, then the user's; generated: Envar's for good; shared: the user's, but for a block",
      .example = "\"generated\"", .bound = at<&CardFile::ownership>()},
-    {.key = "scope", .type = Type::word, .values = {"module", "search", "member", "front", "workspace"},
+    {.key = "scope", .type = Type::word, .values = {"module", "search", "member", "front", "workspace", "place", "target"},
      .preset = "\"module\"",
-     .help = "module: one a module; search: one in the host's first search folder; member: one a member; front: one a front; workspace: one at its root",
+     .help = "module: one a module; search: one in the host's first search folder; member: one a member; front: one a front; workspace: one at its root; place: one in the folder that new modules are made in; target: one a target, at the workspace's root",
      .example = "\"search\"", .bound = at<&CardFile::scope>()},
     {.key = "dialect", .type = Type::line, .help = "the dialect that it is written in; left out: the card's language",
      .example = "\"xml\"", .bound = at<&CardFile::dialect>()},
@@ -350,9 +368,40 @@ const Fields blueprint_table = {
      .preset = "\"function\"", .help = "what that member is", .example = "\"command\"", .bound = at<&Blueprint::kind>()},
     {.key = "manifest", .type = Type::inner_path, .help = "template of what a new manifest holds besides, as TOML",
      .example = "\"library.toml.mustache\"", .bound = at<&Blueprint::manifest>()},
+    {.key = "folder", .type = Type::inner_path,
+     .help = "where the new module goes within its search folder (Mustache, with the settings); left out: the layout's",
+     .example = "\"{{group}}/{{folder_name}}\"", .bound = at<&Blueprint::folder>()},
     {.key = "setting", .type = Type::tables, .help = "what else it can be told",
      .example = "[{ name = \"part\", default = \"catalogue\", help = \"name of the part\" }]",
      .bound = within<&Blueprint::settings>(), .fields = &blueprint_setting_table},
+};
+
+const Fields adopt_fact_table = {
+    {.key = "file", .type = Type::inner_path, .required = true, .help = "the file that tells it", .example = "\"module.conf\"",
+     .bound = at<&AdoptFact::file>()},
+    {.key = "pattern", .type = Type::pattern, .required = true,
+     .help = "what it says, as group 1; the last match counts", .example = "'^depends = (.*)'",
+     .bound = at<&AdoptFact::pattern>()},
+    {.key = "gives", .type = Type::word, .required = true,
+     .values = {"name", "version", "summary", "author", "needs", "optional_needs"}, .help = "what that is",
+     .example = "\"needs\"", .bound = at<&AdoptFact::gives>()},
+    {.key = "separator", .type = Type::line,
+     .help = "between the items of a list of needs; left out: each match is one", .example = "\",\"",
+     .bound = at<&AdoptFact::separator>()},
+    {.key = "item", .type = Type::pattern, .help = "a whole item of needs; what looks different is told and passed over",
+     .example = "'[a-z_]+'", .bound = at<&AdoptFact::item>()},
+    {.key = "otherwise", .type = Type::boolean, .preset = "false",
+     .help = "true: only where no other file's facts give needs of either kind", .example = "true",
+     .bound = at<&AdoptFact::otherwise>()},
+};
+
+const Fields asset_kind_table = {
+    {.key = "kind", .type = Type::name, .required = true, .help = "what such files are", .example = "\"texture\"",
+     .bound = at<&AssetKind::kind>()},
+    {.key = "folder", .type = Type::inner_path, .required = true, .help = "where in a module they lie",
+     .example = "\"textures\"", .bound = at<&AssetKind::folder>()},
+    {.key = "extensions", .type = Type::texts, .required = true, .help = "how the files end that the host takes",
+     .example = "[\".png\", \".jpg\"]", .bound = at<&AssetKind::extensions>()},
 };
 
 const Fields adopt_table = {
@@ -367,6 +416,9 @@ const Fields adopt_table = {
      .example = "'_VERSION = \"([^\"]+)\"'", .bound = at<&AdoptRules::version>()},
     {.key = "summary", .type = Type::pattern, .help = "one sentence in the entry file, as group 1",
      .example = "'^--- (.+)'", .bound = at<&AdoptRules::summary>()},
+    {.key = "fact", .type = Type::tables, .help = "what a file of the module tells of it",
+     .example = "[{ file = \"module.conf\", pattern = '^depends = (.*)', gives = \"needs\", separator = \",\" }]",
+     .bound = within<&AdoptRules::facts>(), .fields = &adopt_fact_table},
 };
 
 const Fields trial_step_table = {
@@ -386,8 +438,17 @@ const Fields trial_step_table = {
      .bound = at<&TrialStep::consumer>()},
 };
 
+const Fields trial_line_table = {
+    {.key = "event", .type = Type::word, .required = true, .values = {"loaded", "failed", "trouble"},
+     .help = "what the line tells: a module was loaded, or was not, or something else went wrong",
+     .example = "\"loaded\"", .bound = at<&TrialLine::event>()},
+    {.key = "pattern", .type = Type::pattern, .required = true,
+     .help = "the line, with the groups `name`, `milliseconds` and `message` as far as it tells them",
+     .example = "'loaded (?P<name>\\w+) in (?P<milliseconds>\\d+) ms'", .bound = at<&TrialLine::pattern>()},
+};
+
 const Fields trial_file_table = {
-    {.key = "path", .type = Type::inner_path, .required = true, .help = "where in that project",
+    {.key = "path", .type = Type::inner_path, .required = true, .help = "where in that project or folder (Mustache)",
      .example = "\"main.cpp\"", .bound = at<&TrialFile::path>()},
     {.key = "template", .type = Type::inner_path, .required = true, .help = "its template, relative to the card",
      .example = "\"consumer.cpp.mustache\"", .bound = at<&TrialFile::template_file>()},
@@ -420,14 +481,17 @@ const Fields card_front_table = {
 
 const Fields trial_table = {
     {.key = "arguments", .type = Type::texts, .preset = "[]",
-     .help = "arguments of the program (Mustache with `probe`)", .example = "[\"{{probe}}\"]",
+     .help = "arguments of the program (Mustache with `probe`, `sandbox` and `port`)", .example = "[\"{{probe}}\"]",
      .bound = at<&Card::trial_arguments>()},
     {.key = "probe", .type = Type::inner_path,
      .help = "template of the script that loads the modules and reports", .example = "\"probe.lua.mustache\"",
      .bound = at<&Card::trial_probe>()},
+    {.key = "report", .type = Type::inner_path, .preset = "\"report\"",
+     .help = "where the probe reports to, in the folder of the trial", .example = "\"world/report\"",
+     .bound = at<&Card::trial_report>()},
     {.key = "seconds", .type = Type::integer, .preset = "10", .help = "time limit", .example = "10",
      .bound = at<&Card::trial_seconds>()},
-    {.key = "environment", .type = Type::pairs, .preset = "[]", .help = "further variables that the host is given",
+    {.key = "environment", .type = Type::pairs, .preset = "[]", .help = "further variables that the host is given (Mustache with `sandbox`)",
      .example = "[[\"LUA_INIT\", \"\"]]", .bound = at<&Card::trial_environment>()},
     {.key = "test_arguments", .type = Type::texts, .preset = "[]",
      .help = "arguments of the program that run one test (Mustache with `file` and `runner`)",
@@ -437,7 +501,14 @@ const Fields trial_table = {
     {.key = "step", .type = Type::tables, .help = "of a build system: what is run for each module, in order",
      .example = "[{ name = \"build\", arguments = [\"--build\", \"{{build}}\"] }]",
      .bound = within<&Card::trial_steps>(), .fields = &trial_step_table},
-    {.key = "file", .type = Type::tables, .help = "a file of the project that uses the installed module",
+    {.key = "copy", .type = Type::inner_path,
+     .help = "where each module is copied to, for hosts that write into what they load (Mustache)",
+     .example = "\"project/{{folder_name}}\"", .bound = at<&Card::trial_copy>()},
+    {.key = "line", .type = Type::tables, .help = "a line of what the host says, and what it means",
+     .example = "[{ event = \"loaded\", pattern = 'loaded (?P<name>\\w+)' }]",
+     .bound = within<&Card::trial_lines>(), .fields = &trial_line_table},
+    {.key = "file", .type = Type::tables,
+     .help = "a file that is written for it: of the project that uses an installed module, or where the host is started",
      .example = "[{ path = \"main.cpp\", template = \"consumer.cpp.mustache\" }]",
      .bound = within<&Card::trial_files>(), .fields = &trial_file_table},
     {.key = "found", .type = Type::pattern,
@@ -499,6 +570,9 @@ const Fields card_table = {
      .fields = &blueprint_table},
     {.key = "adopt", .type = Type::table, .help = "how modules that were made without Envar are read",
      .example = "{ entries = [\"init.lua\"] }", .bound = within<&Card::adopt>(), .fields = &adopt_table},
+    {.key = "asset", .type = Type::tables, .help = "files of one sort that the host takes besides code",
+     .example = "[{ kind = \"texture\", folder = \"textures\", extensions = [\".png\"] }]",
+     .bound = within<&Card::assets>(), .fields = &asset_kind_table},
     {.key = "trial", .type = Type::table, .help = "how the real host is run for a trial",
      .example = "{ arguments = [\"{{probe}}\"], probe = \"probe.lua.mustache\" }", .bound = same<Card>(), .fields = &trial_table},
     {.key = "front", .type = Type::tables, .help = "what a native core can be surfaced as for this host",

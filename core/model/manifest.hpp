@@ -162,6 +162,7 @@ struct Manifest {
     std::vector<std::string> authors;
     std::string identity;
     std::vector<std::string> tags;
+    Word folder;                   // where its files lie, relative to the manifest or absolute; empty: beside it
     bool keeps_own_files = false;  // it came with its own; Envar generates none beside them
     Word host_versions;
     std::vector<Word> platforms;

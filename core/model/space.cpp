@@ -117,9 +117,11 @@ ReadModule read_module(const fs::path& folder, const fs::path& root, const Schem
     Document document = read_document(folder / manifest_name, root);
     read.module.manifest = read_manifest(document, read.findings, scheme_of);
     read.module.source = std::move(document.source);
-    read.module.folder = folder;
+    read.module.home = folder;
+    const std::string& elsewhere = read.module.manifest.folder.value;
+    read.module.folder = elsewhere.empty() ? folder : (folder / elsewhere / "").lexically_normal().parent_path();
     read.module.sound = text::count_severity(read.findings, text::Severity::error) == 0;
-    read.module.shown_folder = files::shown_path(folder, root);
+    read.module.shown_folder = files::shown_path(read.module.folder, root);
     return read;
 }
 

@@ -17,8 +17,9 @@ namespace envar::model {
 struct Module {
     Manifest manifest;
     text::Source source;           // of the manifest, its name relative to the workspace
-    std::filesystem::path folder;  // absolute
-    std::string shown_folder;      // relative to the workspace
+    std::filesystem::path folder;  // where its files lie, absolute
+    std::filesystem::path home;    // where its manifest lies, absolute; most often the same
+    std::string shown_folder;      // `folder`, relative to the workspace
     bool sound = true;             // reading the manifest found no error
 
     [[nodiscard]] const std::string& name() const { return manifest.name.value; }

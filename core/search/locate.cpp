@@ -53,7 +53,7 @@ class Search {
         located_.module = name;
         located_.host = card_.name.value;
         path_ = name_path(card_, name);
-        if (card_.candidates.empty()) lists_.emplace(card_.index, question_.start_folder);
+        if (!card_.index.files.empty()) lists_.emplace(card_.index, question_.start_folder);
     }
 
     Located run() {
@@ -98,7 +98,11 @@ class Search {
 
     void look_in(const Entry& entry, const SearchPath& path) {
         std::vector<Candidate> candidates;
-        for (const auto& pattern : entry.patterns) try_pattern(entry, pattern, candidates);
+        if (!card_.walk.entry.empty()) {
+            look_in_folders(entry, candidates);
+        } else {
+            for (const auto& pattern : entry.patterns) try_pattern(entry, pattern, candidates);
+        }
         for (const auto& folder : std::exchange(extended_, {})) add_extended(path, entry, folder);
         if (question_.brief) return;
         const bool found = std::any_of(candidates.begin(), candidates.end(),
@@ -152,6 +156,47 @@ class Search {
         entry.exists = true;
         for (const auto& file : card_.index.files) entry.patterns.push_back(folder + "/" + file);
         more_.push_back(std::move(entry));
+    }
+
+    /// The host goes through the entry's folder by itself.
+    void look_in_folders(const Entry& entry, std::vector<Candidate>& out) {
+        const fs::path folder = question_.start_folder / entry.folder;
+        std::vector<WalkedModule> own;
+        const std::vector<WalkedModule>* modules = &own;
+        if (question_.cache == nullptr) {
+            own = walk_entry(card_.walk, folder);
+        } else {
+            const auto [known, fresh] = question_.cache->walks.try_emplace(entry.folder);
+            if (fresh) known->second = walk_entry(card_.walk, folder);
+            modules = &known->second;
+        }
+        for (const WalkedModule& module : *modules) {
+            const std::string file = entry.folder + "/" + module.folder + "/" + card_.walk.entry;
+            const bool is_last = fs::path(module.folder).filename() == located_.module;
+            if (module.name != located_.module) {
+                if (is_last)
+                    miss(entry.folder + "/" + module.folder,
+                         fmt::format("is called so, but its {} names it `{}`", card_.walk.file, module.name));
+                continue;
+            }
+            out.push_back(candidate(entry, file, ""));
+            if (!out.back().exists) continue;
+            auto& level = module.grouped ? grouped_ : loose_;
+            level.push_back(found_.back());
+        }
+    }
+
+    /// Of modules that such a host finds under one name, a loose one counts before those in groups; two of one level
+    /// stop it.
+    void choose_walked() {
+        const auto& level = loose_.empty() ? grouped_ : loose_;
+        if (level.size() == 1) located_.chosen = level.front();
+        for (const Choice& choice : found_) {
+            if (located_.chosen && choice.file != located_.chosen->file) located_.shadowed.push_back(choice);
+            if (!located_.chosen)
+                miss(choice.file, fmt::format("has the name too: with {} of one name the host loads none, and stops",
+                                              level.size()));
+        }
     }
 
     void try_pattern(const Entry& entry, const std::string& pattern, std::vector<Candidate>& out) {
@@ -248,6 +293,10 @@ class Search {
     /// The first that was found; where the host goes by versions, the first of the highest.
     void choose() {
         if (found_.empty()) return;
+        if (!card_.walk.entry.empty()) {
+            choose_walked();
+            return;
+        }
         auto best = found_.begin();
         if (card_.highest)
             best = std::min_element(found_.begin(), found_.end(), [](const Choice& a, const Choice& b) {
@@ -328,6 +377,8 @@ class Search {
     std::vector<std::string> extended_;  // folders that lists of the entry at hand add to the path
     bool ended_ = false;                 // by a folder where a file is expected
     std::vector<Choice> found_;          // in the order in which the host comes to them
+    std::vector<Choice> loose_;          // those that a walk found right in an entry
+    std::vector<Choice> grouped_;        // and those in groups
     Located located_;
 };
 

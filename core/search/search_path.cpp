@@ -32,6 +32,7 @@ std::vector<std::string> folder_patterns(const model::Card& card, const std::str
     std::vector<std::string> patterns = patterns_in(card.candidates, folder);
     if (card.candidates.empty())
         for (const auto& file : card.index.files) patterns.push_back(folder + "/" + file);
+    if (!card.walk.entry.empty()) patterns = {folder + "/*/" + card.walk.entry};
     return patterns;
 }
 

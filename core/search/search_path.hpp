@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "core/model/space.hpp"
+#include "core/search/walk.hpp"
 
 namespace envar::search {
 
@@ -48,6 +49,7 @@ struct IndexLine {
 struct LookupCache {
     std::optional<SearchPath> path;
     std::map<std::string, std::vector<IndexLine>> lists;                // by pattern, sorted by name
+    std::map<std::string, std::vector<WalkedModule>> walks;             // by the entry's folder
     std::unordered_map<std::string, std::vector<std::size_t>> holders;  // name in a folder → entries, from 0
     std::vector<std::size_t> others;                                    // entries that no listing can tell of
 };

@@ -1,0 +1,125 @@
+#include "core/emit/host_files.hpp"
+
+#include <nlohmann/json.hpp>
+
+#include "core/emit/native.hpp"
+#include "core/order/host_order.hpp"
+#include "core/search/naming.hpp"
+#include "core/search/search_path.hpp"
+#include "core/text/names.hpp"
+
+namespace envar::emit {
+namespace {
+
+namespace fs = std::filesystem;
+using model::FileScope;
+using nlohmann::json;
+
+json loaded_values(const model::Module& module, const model::Card& card, const order::Placed& placed) {
+    const model::Manifest& manifest = module.manifest;
+    json needs = json::array();
+    for (const auto& need : placed.needs) needs.push_back({{"need", need}});
+    mark_ends(needs);
+    json assets = json::array();
+    for (const auto& asset : manifest.assets)
+        assets.push_back({{"folder", asset.folder.value},
+                          {"extension", asset.extension.value},
+                          {"recursive", asset.recursive}});
+    mark_ends(assets);
+    const std::string& entry = manifest.entry.file.value;
+    return {{"module", module.name()},
+            {"module_version", module.version()},
+            {"module_path", search::name_path(card, module.name())},
+            {"module_folder", module.folder.filename().string()},
+            {"entry", entry.empty() ? text::fill(card.entry_file, search::path_values(manifest, card)) : entry},
+            {"start", manifest.entry.start.value},
+            {"stop", manifest.entry.stop.value},
+            {"phase", placed.phase},
+            {"needs", needs},
+            {"assets", assets}};
+}
+
+std::string way(const fs::path& to, const fs::path& from) { return to.lexically_relative(from).generic_string(); }
+
+class HostFiles {
+  public:
+    HostFiles(const model::Space& space, const model::Card& card) : space_(space), card_(card) {}
+
+    text::Result<std::vector<GeneratedFile>> run() {
+        for (const model::CardFile& file : card_.files) {
+            if (file.ownership == model::Ownership::authored) continue;
+            auto added = add(file);
+            if (!added) return tl::unexpected(added.error());
+        }
+        return std::move(files_);
+    }
+
+  private:
+    text::Result<void> add(const model::CardFile& file) {
+        if (file.scope == FileScope::search) {
+            const auto folders = search::workspace_folders(space_, card_);
+            if (folders.empty()) return {};
+            const fs::path path = fs::path(folders.front()) / file.path;
+            return render(file, file.path, host_values(space_, card_, "", path), folders.front());
+        }
+        if (file.scope == FileScope::workspace) {
+            if (workspace_.is_null()) workspace_ = workspace_values(space_, card_);
+            return workspace_.is_null() ? text::Result<void>() : render(file, file.path, workspace_, space_.root);
+        }
+        if (file.scope != FileScope::target) return {};
+        for (const auto& target : space_.settings.targets) {
+            const std::string path = text::fill(file.path, {{"target", target.name.value}});
+            json values = host_values(space_, card_, target.name.value, space_.root / path);
+            if (values["loads"].empty()) continue;
+            if (auto rendered = render(file, path, std::move(values), space_.root); !rendered) return rendered;
+        }
+        return {};
+    }
+
+    text::Result<void> render(const model::CardFile& file, const std::string& path, json values,
+                              const fs::path& folder) {
+        auto body = rendered(card_, file, path, std::move(values), {space_.root, folder, folder, {}});
+        if (!body) return tl::unexpected(body.error());
+        if (body->find_first_not_of(" \t\r\n") == std::string::npos) return {};
+        GeneratedFile one{folder / path, file.purpose, ""};
+        one.dialect = card_.dialect(file.dialect);
+        if (file.ownership == model::Ownership::shared) one.block = card_.name.value;
+        one.wanted = one.block.empty() ? with_header(*one.dialect, path, *body) : *body;
+        one.name = path;
+        files_.push_back(std::move(one));
+        return {};
+    }
+
+    const model::Space& space_;
+    const model::Card& card_;
+    json workspace_;
+    std::vector<GeneratedFile> files_;
+};
+
+}  // namespace
+
+json host_values(const model::Space& space, const model::Card& card, const std::string& target,
+                 const fs::path& file) {
+    json loads = json::array();
+    const auto folders = search::workspace_folders(space, card);
+    const auto order = order::host_order({&space, {}, target, ""}, card);
+    for (const auto& placed : order.placed) {
+        const model::Module& module = *space.module(placed.module);
+        json item = loaded_values(module, card, placed);
+        item["at"] = way(module.folder, file.parent_path());
+        item["below"] = folders.empty() ? "" : way(module.folder, folders.front());
+        loads.push_back(std::move(item));
+    }
+    mark_ends(loads);
+    return {{"workspace", space.settings.name.value},
+            {"host", card.name.value},
+            {"target", target},
+            {"loads", loads},
+            {"has_loads", !loads.empty()}};
+}
+
+text::Result<std::vector<GeneratedFile>> host_files(const model::Space& space, const model::Card& card) {
+    return HostFiles(space, card).run();
+}
+
+}  // namespace envar::emit

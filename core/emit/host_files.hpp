@@ -1,0 +1,24 @@
+// Files that belong to a host as a whole and not to one module: in its first search folder, at the root of the
+// workspace, and one for each target.
+#pragma once
+
+#include <nlohmann/json_fwd.hpp>
+#include <string>
+#include <vector>
+
+#include "core/emit/generated.hpp"
+
+namespace envar::emit {
+
+/// What such files can speak of: workspace, host, target (empty: of none), and `loads`, the modules of the host in
+/// the order in which it will load them (module, module_version, module_path, module_folder, entry, start, stop,
+/// phase, at (the way to its folder), below (the same from the search folder), needs (need), assets (folder,
+/// extension, recursive), first, last). `file` is where the file will lie.
+[[nodiscard]] nlohmann::json host_values(const model::Space& space, const model::Card& card,
+                                         const std::string& target, const std::filesystem::path& file);
+
+/// Generated and shared files of scope search, workspace and target, not yet compared with what lies there. Those of
+/// a search folder only when the workspace names one for the host.
+[[nodiscard]] text::Result<std::vector<GeneratedFile>> host_files(const model::Space& space, const model::Card& card);
+
+}  // namespace envar::emit

@@ -1,0 +1,211 @@
+#include "core/order/host_order.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <map>
+#include <set>
+
+#include "core/order/graph.hpp"
+#include "core/search/search_path.hpp"
+
+namespace envar::order {
+namespace {
+
+namespace fs = std::filesystem;
+using model::Module;
+
+/// A module as the host lines it up.
+struct Lined {
+    const Module* module = nullptr;
+    std::size_t entry = 0;            // of the search path, from 0
+    std::vector<std::string> folder;  // parts of its path below the entry
+    std::set<std::string> needs;      // that have not been loaded
+
+    [[nodiscard]] bool grouped() const { return folder.size() > 1; }
+};
+
+class StackRule {
+  public:
+    StackRule(const resolve::Question& question, const model::Card& card)
+        : question_(question), space_(*question.space), card_(card) {}
+
+    Order run() {
+        Order planned = load_order(question_);
+        for (const Placed& placed : planned.placed) take(placed);
+        for (const Skipped& skipped : planned.skipped) take_skipped(skipped);
+        order_.cycles = std::move(planned.cycles);
+        order_.missing = std::move(planned.missing);
+        note_dropped_wishes(planned.notes);
+        line_up();
+        load();
+        tell_dropped();
+        return std::move(order_);
+    }
+
+  private:
+    void take(const Placed& placed) {
+        if (placed.host != card_.name.value) return;
+        planned_[placed.module] = placed;
+        add(placed.module);
+    }
+
+    /// What is skipped for a platform's sake is not even switched on; everything else the host sees, and drops.
+    void take_skipped(const Skipped& skipped) {
+        const Module* module = space_.module(skipped.module);
+        if (module == nullptr || module->manifest.host.value != card_.name.value) return;
+        const auto& platforms = module->manifest.platforms;
+        const bool fits = platforms.empty() || question_.platform.empty() ||
+                          std::any_of(platforms.begin(), platforms.end(),
+                                      [&](const model::Word& p) { return p.value == question_.platform; });
+        if (fits) {
+            add(skipped.module);
+        } else {
+            order_.skipped.push_back(skipped);
+        }
+    }
+
+    void add(const std::string& name) {
+        Lined lined;
+        lined.module = space_.module(name);
+        names_.insert(name);
+        line_.push_back(std::move(lined));
+    }
+
+    /// Optional needs that are not there are no news to such a host; that a wish was dropped is not its doing.
+    void note_dropped_wishes(const std::vector<std::string>& notes) {
+        for (const auto& note : notes)
+            if (note.find("closes a circle") == std::string::npos) order_.notes.push_back(note);
+    }
+
+    void line_up() {
+        const auto entries = search::workspace_folders(space_, card_);
+        std::set<std::size_t> used;
+        std::erase_if(line_, [&](Lined& lined) {
+            for (std::size_t i = 0; i < entries.size(); ++i) {
+                const fs::path below = lined.module->folder.lexically_relative(entries[i]);
+                if (below.empty() || *below.begin() == "..") continue;
+                for (const auto& part : below) lined.folder.push_back(part.string());
+                lined.entry = i;
+                used.insert(i);
+                return false;
+            }
+            order_.skipped.push_back({lined.module->name(), "lies on no search entry, so the host does not see it"});
+            names_.erase(lined.module->name());
+            return true;
+        });
+        if (used.size() > 1)
+            order_.notes.push_back(
+                fmt::format("{} goes through several search folders in an order that it tells nobody", card_.name.value));
+        std::sort(line_.begin(), line_.end(), [](const Lined& a, const Lined& b) {
+            return std::tuple(!a.grouped(), a.entry, a.folder) < std::tuple(!b.grouped(), b.entry, b.folder);
+        });
+        for (Lined& lined : line_) {
+            for (const auto& d : lined.module->manifest.dependencies) {
+                if (d.stage != model::Stage::load || d.system) continue;
+                // What is needed only under a condition is written down as a wish.
+                const bool wish = d.optional || !d.when.platforms.empty() || !d.when.targets.empty();
+                if (!wish || names_.count(d.module.value) != 0) lined.needs.insert(d.module.value);
+            }
+            for (const auto& after : lined.module->manifest.entry.after)
+                if (names_.count(after.value) != 0) lined.needs.insert(after.value);
+        }
+    }
+
+    /// Every module goes onto the stack once, and every need is taken off once.
+    void load() {
+        std::map<std::string, std::vector<std::size_t>> followers;  // by what they need, in the line's order
+        std::vector<std::size_t> stack;
+        std::vector<bool> loaded(line_.size(), false);
+        for (std::size_t i = 0; i < line_.size(); ++i) {
+            for (const auto& need : line_[i].needs) followers[need].push_back(i);
+            if (line_[i].needs.empty()) stack.push_back(i);
+        }
+        std::map<std::string, std::size_t> waves;
+        while (!stack.empty()) {
+            const std::size_t at = stack.back();
+            stack.pop_back();
+            loaded[at] = true;
+            place(line_[at], waves);
+            const std::string& name = line_[at].module->name();
+            for (const std::size_t follower : followers[name]) {
+                line_[follower].needs.erase(name);
+                if (line_[follower].needs.empty()) stack.push_back(follower);
+            }
+        }
+        std::vector<Lined> left;
+        for (std::size_t i = 0; i < line_.size(); ++i)
+            if (!loaded[i]) left.push_back(std::move(line_[i]));
+        line_ = std::move(left);
+    }
+
+    void place(const Lined& lined, std::map<std::string, std::size_t>& waves) {
+        const std::string& name = lined.module->name();
+        Placed placed = planned_[name];
+        placed.position = order_.placed.size() + 1;
+        placed.module = name;
+        placed.version = lined.module->version();
+        placed.host = card_.name.value;
+        if (placed.phase.empty()) placed.phase = card_.phases.empty() ? "main" : card_.phases.front();
+        placed.wave = 1;
+        for (const auto* before : {&placed.needs, &placed.after})
+            for (const auto& need : *before)
+                if (const auto wave = waves.find(need); wave != waves.end())
+                    placed.wave = std::max(placed.wave, wave->second + 1);
+        waves[name] = placed.wave;
+        order_.placed.push_back(std::move(placed));
+    }
+
+    void tell_dropped() {
+        std::map<std::string, std::size_t> index;
+        for (std::size_t i = 0; i < line_.size(); ++i) index[line_[i].module->name()] = i;
+        Graph graph(line_.size());
+        for (std::size_t i = 0; i < line_.size(); ++i)
+            for (const auto& need : line_[i].needs)
+                if (const auto known = index.find(need); known != index.end()) graph[i].push_back(known->second);
+        std::vector<bool> in_circle(line_.size(), false);
+        for (const auto& group : circular_groups(graph))
+            for (const std::size_t at : group) in_circle[at] = true;
+        for (std::size_t i = 0; i < line_.size(); ++i) {
+            const auto& needs = line_[i].needs;
+            const auto absent = std::find_if(needs.begin(), needs.end(),
+                                             [&](const std::string& need) { return index.count(need) == 0; });
+            std::string reason = fmt::format("needs {}, which is dropped", *needs.begin());
+            if (in_circle[i]) reason = "needs or follows itself through a circle";
+            if (absent != needs.end()) reason = fmt::format("needs {}, which is not there", *absent);
+            order_.skipped.push_back({line_[i].module->name(), std::move(reason)});
+        }
+        std::sort(order_.skipped.begin(), order_.skipped.end(),
+                  [](const Skipped& a, const Skipped& b) { return a.module < b.module; });
+    }
+
+    const resolve::Question& question_;
+    const model::Space& space_;
+    const model::Card& card_;
+    std::map<std::string, Placed> planned_;
+    std::set<std::string> names_;  // that the host sees
+    std::vector<Lined> line_;      // in the end those that are dropped
+    Order order_;
+};
+
+/// Hosts that follow what is written down for them.
+Order as_planned(const resolve::Question& question, const model::Card& card) {
+    Order order = load_order(question);
+    std::erase_if(order.placed, [&](const Placed& placed) { return placed.host != card.name.value; });
+    std::erase_if(order.skipped, [&](const Skipped& skipped) {
+        const Module* module = question.space->module(skipped.module);
+        return module == nullptr || module->manifest.host.value != card.name.value;
+    });
+    for (std::size_t i = 0; i < order.placed.size(); ++i) order.placed[i].position = i + 1;
+    return order;
+}
+
+}  // namespace
+
+Order host_order(const resolve::Question& question, const model::Card& card) {
+    if (card.host_order == model::HostOrder::last_ready_first) return StackRule(question, card).run();
+    return as_planned(question, card);
+}
+
+}  // namespace envar::order

@@ -1,0 +1,263 @@
+#include "core/trial/host_run.hpp"
+
+#include <fmt/format.h>
+
+#include <map>
+#include <nlohmann/json.hpp>
+
+#include "core/files/read.hpp"
+#include "core/files/sandbox.hpp"
+#include "core/members/scan.hpp"
+#include "core/process/port.hpp"
+#include "core/process/run.hpp"
+#include "core/search/locate.hpp"
+#include "core/search/naming.hpp"
+#include "core/search/session.hpp"
+#include "core/text/template.hpp"
+#include "core/trial/judge.hpp"
+
+namespace envar::trial {
+namespace {
+
+namespace fs = std::filesystem;
+using text::fail;
+using text::FailureKind;
+using text::Result;
+
+constexpr std::size_t largest_report = std::size_t{16} << 20U;
+constexpr std::string_view probe_name = "probe";
+constexpr std::string_view runner_name = "runner";
+
+class HostRun {
+  public:
+    HostRun(const Settings& settings, const model::Card& card, std::vector<std::string> names)
+        : settings_(settings), space_(*settings.question.space), card_(card), names_(std::move(names)) {}
+
+    Result<HostTrial> run() {
+        trial_.host = card_.name.value;
+        const auto program = process::find_program(card_.programs, settings_.program_path);
+        if (!program)
+            return fail(FailureKind::machine_failed,
+                        fmt::format("the host {} is not installed: none of {} is in PATH", card_.name.value,
+                                    fmt::join(card_.programs, ", ")),
+                        card_.package.empty() ? "" : fmt::format("install the package {}", card_.package));
+        trial_.program = program->string();
+        trial_.version = host_version(card_, *program);
+        auto sandbox = files::Sandbox::make(settings_.temporary);
+        if (!sandbox) return tl::unexpected(sandbox.error());
+        if (settings_.keep) {
+            sandbox->keep();
+            trial_.folder = sandbox->folder().string();
+        }
+        port_ = process::free_udp_port();
+        if (auto ready = prepare(*sandbox); !ready) return tl::unexpected(ready.error());
+        predict(*sandbox);
+        auto outcome = start(*sandbox, *program, probe_arguments(*sandbox));
+        if (!outcome) return tl::unexpected(outcome.error());
+        Judge(space_, card_, trial_, copies_)
+            .judge(*outcome, files::read_file(sandbox->folder() / card_.trial_report, largest_report).value_or(""),
+                   time_limit());
+        if (settings_.tests && !card_.test_arguments.empty())
+            if (auto ran = run_tests(*sandbox, *program); !ran) return tl::unexpected(ran.error());
+        return std::move(trial_);
+    }
+
+  private:
+    Result<void> prepare(const files::Sandbox& sandbox) {
+        for (const auto* folder : {"work", "home", "tmp"})
+            if (auto made = sandbox.make_folder(folder); !made) return made;
+        if (auto copied = copy_modules(sandbox); !copied) return copied;
+        if (!card_.trial_probe.empty())
+            if (auto probe = write_script(sandbox, card_.trial_probe, probe_name); !probe) return probe;
+        if (!files::stays_inside(card_.trial_report)) return refuse_path(card_.trial_report);
+        for (const auto& file : card_.trial_files) {
+            const fs::path path = sandbox.folder() / file.path;
+            if (!files::stays_inside(file.path)) return refuse_path(file.path);
+            if (auto made = sandbox.make_folder(fs::path(file.path).parent_path().string()); !made) return made;
+            if (auto written = write_script(sandbox, file.template_file, file.path); !written) return written;
+        }
+        if (!settings_.tests || card_.test_runner.empty()) return {};
+        return write_script(sandbox, card_.test_runner, runner_name);
+    }
+
+    static Result<void> refuse_path(const std::string& path) {
+        return fail(FailureKind::answer_is_no, fmt::format("`{}` leaves the folder of the trial", path),
+                    "mend the card's [trial]");
+    }
+
+    /// For hosts that write into what they load.
+    Result<void> copy_modules(const files::Sandbox& sandbox) {
+        if (card_.trial_copy.empty()) return {};
+        for (const auto& name : names_) {
+            const model::Module& module = *space_.module(name);
+            const std::string path = text::fill(card_.trial_copy, search::path_values(module.manifest, card_));
+            if (!files::stays_inside(path)) return refuse_path(path);
+            const fs::path copy = sandbox.folder() / path;
+            if (auto made = sandbox.make_folder(fs::path(path).parent_path().string()); !made) return made;
+            std::error_code error;
+            fs::copy(module.folder, copy, fs::copy_options::recursive | fs::copy_options::copy_symlinks, error);
+            if (error)
+                return fail(FailureKind::machine_failed,
+                            fmt::format("{} cannot be copied for the trial: {}", module.shown_folder, error.message()));
+            copies_[copy.string()] = module.folder.string();
+        }
+        return {};
+    }
+
+    Result<void> write_script(const files::Sandbox& sandbox, const std::string& template_file,
+                              std::string_view name) const {
+        auto template_text = search::read_template(card_, template_file);
+        if (!template_text) return tl::unexpected(template_text.error());
+        auto script = text::render(*template_text, script_values(sandbox), search::dialect_of(card_));
+        if (!script) return tl::unexpected(script.error());
+        return sandbox.write(name, *script);
+    }
+
+    [[nodiscard]] nlohmann::json script_values(const files::Sandbox& sandbox) const {
+        nlohmann::json modules = nlohmann::json::array();
+        for (const auto& name : names_) {
+            const model::Module& module = *space_.module(name);
+            nlohmann::json members = nlohmann::json::array();
+            for (const auto& member : module.manifest.members) members.push_back({{"member", member.name.value}});
+            const std::string& entry = module.manifest.entry.file.value;
+            modules.push_back(
+                {{"name", name},
+                 {"path", search::name_path(card_, name)},
+                 {"folder", module.folder.filename().string()},
+                 {"entry", entry.empty() ? text::fill(card_.entry_file, search::path_values(module.manifest, card_))
+                                         : entry},
+                 {"start", module.manifest.entry.start.value},
+                 {"stop", module.manifest.entry.stop.value},
+                 {"members", members},
+                 {"first", modules.empty()},
+                 {"last", &name == &names_.back()}});
+        }
+        nlohmann::json known = nlohmann::json::array();
+        for (const auto& module : space_.modules)
+            if (module.manifest.host.value == card_.name.value)
+                known.push_back({{"name", module.name()}, {"path", search::name_path(card_, module.name())}});
+        nlohmann::json loaders = nlohmann::json::array();
+        const auto declared = search::workspace_folders(space_, card_);
+        for (const auto& file : card_.files)
+            if (file.per_search() && !declared.empty())
+                loaders.push_back({{"path", declared.front() + "/" + file.path}});
+        nlohmann::json folders = nlohmann::json::array();
+        for (const auto& folder : search::session_folders(space_, card_)) folders.push_back({{"folder", folder}});
+        return {{"modules", modules},
+                {"known", known},
+                {"files", loaders},
+                {"folders", folders},
+                {"workspace", space_.settings.name.value},
+                {"sandbox", sandbox.folder().string()},
+                {"port", std::to_string(port_)},
+                {"report", (sandbox.folder() / card_.trial_report).string()}};
+    }
+
+    [[nodiscard]] search::Environment search_environment(const files::Sandbox& sandbox) const {
+        search::Environment environment;
+        for (const auto& [name, value] : card_.trial_environment) environment[name] = filled(value, sandbox);
+        if (card_.variables.empty() || card_.variables.front().own_shell_only) return environment;
+        const auto& variable = card_.variables.front();
+        std::string value = search::variable_value(card_, search::session_folders(space_, card_));
+        if (!variable.when_unset.empty()) value += variable.separator + variable.when_unset;
+        environment[variable.name] = value;
+        return environment;
+    }
+
+    void predict(const files::Sandbox& sandbox) {
+        std::size_t position = 0;
+        for (const auto& name : names_) {
+            const model::Module& module = *space_.module(name);
+            ModuleTrial one;
+            one.module = name;
+            one.host = card_.name.value;
+            one.predicted_position = ++position;
+            if (card_.looks_up()) {
+                const auto located = search::locate(name, {&space_, &card_, {}, sandbox.folder() / "work"});
+                if (located.chosen) one.predicted_file = located.chosen->file;
+            } else {
+                one.predicted_file = members::entry_file(module, card_).string();
+            }
+            one.expected_members =
+                members::expected_members(module.manifest, members::scan(module, card_, space_.root));
+            trial_.modules.push_back(std::move(one));
+        }
+    }
+
+    [[nodiscard]] std::vector<std::string> probe_arguments(const files::Sandbox& sandbox) const {
+        std::vector<std::string> out;
+        for (const auto& argument : card_.trial_arguments) out.push_back(filled(argument, sandbox));
+        return out;
+    }
+
+    [[nodiscard]] std::string filled(const std::string& text, const files::Sandbox& sandbox) const {
+        return text::fill(text, {{"probe", (sandbox.folder() / probe_name).string()},
+                                 {"sandbox", sandbox.folder().string()},
+                                 {"port", std::to_string(port_)}});
+    }
+
+    [[nodiscard]] double time_limit() const {
+        return settings_.time_limit > 0 ? settings_.time_limit : static_cast<double>(card_.trial_seconds);
+    }
+
+    [[nodiscard]] Result<process::Outcome> start(const files::Sandbox& sandbox, const fs::path& program,
+                                                 std::vector<std::string> arguments) const {
+        process::Command command;
+        command.arguments = std::move(arguments);
+        command.arguments.insert(command.arguments.begin(), program.string());
+        command.folder = sandbox.folder() / "work";
+        command.environment = search_environment(sandbox);
+        command.environment["HOME"] = (sandbox.folder() / "home").string();
+        command.environment["TMPDIR"] = (sandbox.folder() / "tmp").string();
+        command.environment["PATH"] = "/usr/local/bin:/usr/bin:/bin";
+        command.environment["LANG"] = "C.UTF-8";
+        command.time_limit_seconds = time_limit();
+        return process::run(command);
+    }
+
+    Result<void> run_tests(const files::Sandbox& sandbox, const fs::path& program) {
+        for (const auto& name : names_) {
+            const model::Module& module = *space_.module(name);
+            for (const auto& file : test_files(module, card_)) {
+                const fs::path path = module.folder / file;
+                TestRun test;
+                test.module = name;
+                test.file = files::shown_path(path, space_.root);
+                std::vector<std::string> arguments;
+                for (const auto& argument : card_.test_arguments)
+                    arguments.push_back(text::fill(
+                        argument, {{"file", path.string()}, {"runner", (sandbox.folder() / runner_name).string()}}));
+                auto outcome = start(sandbox, program, std::move(arguments));
+                if (!outcome) return tl::unexpected(outcome.error());
+                test.passed = outcome->exit_status == 0 && !outcome->timed_out;
+                test.milliseconds = outcome->milliseconds;
+                if (!test.passed) test.words = words_of(*outcome);
+                trial_.tests.push_back(std::move(test));
+            }
+        }
+        return {};
+    }
+
+    [[nodiscard]] std::string words_of(const process::Outcome& outcome) const {
+        std::string words = outcome.timed_out ? fmt::format("ended by the time limit of {:g} s", time_limit())
+                                              : fmt::format("exit status {}", outcome.exit_status);
+        const std::string said = last_lines(outcome.errors.empty() ? outcome.output : outcome.errors);
+        return said.empty() ? words : words + ": " + said;
+    }
+
+    const Settings& settings_;
+    const model::Space& space_;
+    const model::Card& card_;
+    std::vector<std::string> names_;
+    unsigned port_ = 0;                          // that nobody listens on
+    std::map<std::string, std::string> copies_;  // where a module was copied to → its folder
+    HostTrial trial_;
+};
+
+}  // namespace
+
+Result<HostTrial> run_host(const Settings& settings, const model::Card& card, std::vector<std::string> names) {
+    return HostRun(settings, card, std::move(names)).run();
+}
+
+}  // namespace envar::trial

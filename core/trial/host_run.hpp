@@ -1,0 +1,13 @@
+// One run of a host: its modules are loaded in a folder of their own, by the card's probe.
+#pragma once
+
+#include "core/trial/trial.hpp"
+
+namespace envar::trial {
+
+/// Takes the modules in the order in which they are predicted to be loaded. Fails when the host is not installed or
+/// cannot be started.
+[[nodiscard]] text::Result<HostTrial> run_host(const Settings& settings, const model::Card& card,
+                                               std::vector<std::string> names);
+
+}  // namespace envar::trial

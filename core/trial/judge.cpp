@@ -1,0 +1,189 @@
+#include "core/trial/judge.hpp"
+
+#include <fmt/format.h>
+#include <re2/re2.h>
+
+#include <algorithm>
+#include <cstdlib>
+#include <utility>
+
+#include "core/members/scan.hpp"
+
+namespace envar::trial {
+
+Judge::Judge(const model::Space& space, const model::Card& card, HostTrial& trial,
+             std::map<std::string, std::string> copies)
+    : space_(space), card_(card), trial_(trial), copies_(std::move(copies)) {
+    lines_tell_ = std::any_of(card.trial_lines.begin(), card.trial_lines.end(),
+                              [](const model::TrialLine& line) { return line.event == "loaded"; });
+}
+
+void Judge::judge(const process::Outcome& outcome, const std::string& report, double time_limit) {
+    trial_.milliseconds = outcome.milliseconds;
+    take_lines(outcome.output + "\n" + outcome.errors);
+    bool ended = false;
+    for (const Record& record : read_report(report)) ended = take(record) || ended;
+    if (!ended) {
+        explain_early_end(outcome, time_limit);
+    } else if (!said_.empty()) {
+        trial_.trouble = said_;
+    }
+    for (ModuleTrial& one : trial_.modules) compare(one);
+}
+
+/// Each pattern is looked for in all that the host said; a module counts as loaded once.
+void Judge::take_lines(const std::string& said) {
+    for (const model::TrialLine& line : card_.trial_lines) {
+        const re2::RE2 pattern("(?m)" + line.pattern, re2::RE2::Quiet);
+        if (!pattern.ok()) continue;
+        const auto& groups = pattern.NamedCapturingGroups();
+        std::vector<re2::StringPiece> parts(static_cast<std::size_t>(pattern.NumberOfCapturingGroups()) + 1);
+        const auto part = [&](const std::string& group) {
+            const auto known = groups.find(group);
+            return known == groups.end() ? std::string() : std::string(parts[static_cast<std::size_t>(known->second)]);
+        };
+        const re2::StringPiece text(said);
+        for (std::size_t at = 0; at <= text.size();) {
+            if (!pattern.Match(text, at, text.size(), re2::RE2::UNANCHORED, parts.data(),
+                               static_cast<int>(parts.size())))
+                break;
+            take_line(line, part("name"), part("file"), part("milliseconds"), part("message"));
+            at = static_cast<std::size_t>(parts[0].data() - text.data()) + std::max<std::size_t>(parts[0].size(), 1);
+        }
+    }
+}
+
+void Judge::take_line(const model::TrialLine& line, const std::string& name, const std::string& file,
+                      const std::string& milliseconds, const std::string& message) {
+    ModuleTrial* one = name.empty() ? owner_of(original(file)) : find(name);
+    if (line.event == "loaded" && one != nullptr && one->actual_position == 0) {
+        one->actual_position = ++loaded_;
+        one->milliseconds = std::strtod(milliseconds.c_str(), nullptr);
+        last_begun_ = name;
+    } else if (line.event == "failed" && one != nullptr) {
+        if (one->error.empty()) one->error = message;
+    } else if (line.event != "loaded" && said_.empty()) {
+        said_ = message;
+    }
+}
+
+/// The module in whose folder the file lies.
+ModuleTrial* Judge::owner_of(const std::string& file) {
+    ModuleTrial* owner = nullptr;
+    std::size_t longest = 0;
+    for (ModuleTrial& one : trial_.modules) {
+        const std::string folder = space_.module(one.module)->folder.string() + "/";
+        if (file.compare(0, folder.size(), folder) != 0 || folder.size() <= longest) continue;
+        owner = &one;
+        longest = folder.size();
+    }
+    return owner;
+}
+
+std::string Judge::original(const std::string& file) const {
+    for (const auto& [copy, folder] : copies_)
+        if (file.size() > copy.size() && file.compare(0, copy.size(), copy) == 0 && file[copy.size()] == '/')
+            return folder + file.substr(copy.size());
+    return file;
+}
+
+/// True for the record that says the probe came to its end.
+bool Judge::take(const Record& record) {
+    if (record[0] == "end") return true;
+    if (record.size() < 2) return false;
+    const std::string& name = record[1];
+    if (record[0] == "ask") take_ask(name);
+    if (record[0] == "begin") {
+        underway_.push_back(name);
+        last_begun_ = name;
+    }
+    if (record[0] == "loaded") leave(name);
+    if (record[0] == "failed") underway_.clear();
+    if (ModuleTrial* one = find(name)) take_of(*one, record);
+    return false;
+}
+
+ModuleTrial* Judge::find(const std::string& name) {
+    const auto found = std::find_if(trial_.modules.begin(), trial_.modules.end(),
+                                    [&](const ModuleTrial& m) { return m.module == name; });
+    return found == trial_.modules.end() ? nullptr : &*found;
+}
+
+void Judge::leave(const std::string& name) {
+    const auto found = std::find(underway_.begin(), underway_.end(), name);
+    underway_.erase(found, underway_.end());
+}
+
+/// Whoever is being loaded asks for the module: it must have said so in its manifest.
+void Judge::take_ask(const std::string& name) {
+    ModuleTrial* asker = underway_.empty() ? nullptr : find(underway_.back());
+    if (asker == nullptr) return;
+    const auto& declared = space_.module(asker->module)->manifest.dependencies;
+    const bool fine = asker->module == name || std::any_of(declared.begin(), declared.end(),
+                                                           [&](const auto& d) { return d.module.value == name; });
+    const std::string difference = fmt::format("loads {}, which its manifest does not declare", name);
+    auto& differences = asker->differences;
+    if (!fine && std::find(differences.begin(), differences.end(), difference) == differences.end())
+        differences.push_back(difference);
+}
+
+void Judge::take_of(ModuleTrial& one, const Record& record) {
+    if (record[0] == "loaded" && record.size() >= 5 && one.picked_file.empty()) {
+        if (!lines_tell_ && one.actual_position == 0) one.actual_position = ++loaded_;
+        one.picked_file = original(record[2]);
+        one.version = record[3];
+        if (!lines_tell_) one.milliseconds = std::strtod(record[4].c_str(), nullptr);
+    } else if (record[0] == "member" && record.size() >= 3) {
+        if (!members::is_handle(record[2], space_.module(one.module)->manifest, card_))
+            one.seen_members.push_back(record[2]);
+    } else if (record[0] == "failed" && record.size() >= 3) {
+        one.error = last_lines(record[2]);
+    }
+}
+
+void Judge::explain_early_end(const process::Outcome& outcome, double time_limit) {
+    const std::string& at = underway_.empty() ? last_begun_ : underway_.back();
+    const std::string during = at.empty() ? "before it loaded anything" : fmt::format("while it loaded {}", at);
+    if (outcome.timed_out) {
+        trial_.trouble = fmt::format("the host was ended {} by the time limit of {:g} s", during, time_limit);
+    } else {
+        trial_.trouble = fmt::format("the host ended by itself {} (exit status {})", during, outcome.exit_status);
+    }
+    const std::string words = said_.empty() ? last_lines(outcome.errors) : said_;
+    if (!words.empty()) trial_.trouble += ": " + words;
+    if (outcome.output_cut) trial_.trouble += " (its output was longer than is kept)";
+}
+
+void Judge::compare(ModuleTrial& one) const {
+    std::sort(one.seen_members.begin(), one.seen_members.end());
+    one.seen_members.erase(std::unique(one.seen_members.begin(), one.seen_members.end()), one.seen_members.end());
+    const auto differ = [&](std::string what) { one.differences.push_back(std::move(what)); };
+    if (one.actual_position == 0) {
+        if (one.error.empty()) differ("was not loaded");
+        return;
+    }
+    if (one.picked_file != one.predicted_file)
+        differ(fmt::format("the host picked {}, predicted was {}", one.picked_file,
+                           one.predicted_file.empty() ? "nothing" : one.predicted_file));
+    if (one.actual_position != one.predicted_position)
+        differ(fmt::format("was loaded as number {}, predicted was {}", one.actual_position,
+                           one.predicted_position));
+    const std::string declared = space_.module(one.module)->version();
+    if (!one.version.empty() && one.version != declared)
+        differ(fmt::format("tells version {}, the manifest says {}", one.version, declared));
+    compare_members(one);
+}
+
+void Judge::compare_members(ModuleTrial& one) const {
+    const re2::RE2 internal(card_.internal_pattern, re2::RE2::Quiet);
+    if (!card_.internal_pattern.empty() && internal.ok())
+        std::erase_if(one.seen_members, [&](const std::string& m) { return re2::RE2::FullMatch(m, internal); });
+    for (const auto& member : one.expected_members)
+        if (!std::binary_search(one.seen_members.begin(), one.seen_members.end(), member))
+            one.differences.push_back(fmt::format("`{}` is not visible after loading", member));
+    for (const auto& member : one.seen_members)
+        if (!std::binary_search(one.expected_members.begin(), one.expected_members.end(), member))
+            one.differences.push_back(fmt::format("the host shows `{}`, which was not expected", member));
+}
+
+}  // namespace envar::trial
