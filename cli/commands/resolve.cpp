@@ -10,6 +10,7 @@
 #include "core/files/read.hpp"
 #include "core/model/pc_file.hpp"
 #include "core/search/system.hpp"
+#include "core/search/declared.hpp"
 
 namespace envar::cli {
 namespace {

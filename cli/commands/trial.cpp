@@ -8,6 +8,7 @@
 
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
+#include "core/search/declared.hpp"
 #include "core/search/search_path.hpp"
 
 namespace envar::cli {

@@ -91,7 +91,7 @@ const Names everywhere = {"string", "comment", "doc", "prose", "."};
 
 const Names probe_names = {"modules", "name",    "path",   "members",   "member", "known",
                            "files",   "folders", "folder", "workspace", "report", "entry",   "sandbox", "port",
-                           "start",   "stop",    "first",  "last"};
+                           "start",   "stop",    "first",  "last",      "base",   "based"};
 const Names session_names = {"workspace",  "root",    "variables", "own",     "notices",   "notice",
                              "left_out",   "host",    "name",      "prepend", "separator", "when_unset",
                              "instead_of", "folders", "folder",    "files",   "path",      "load"};
@@ -162,7 +162,9 @@ class DryRun {
         space.root = "/w";
         space.settings.name.value = "sample";
         space.settings.targets.push_back({{"viewer", {}}, {{manifest.name.value, {}}}});
-        space.settings.search.push_back({{card_.name.value, {}}, {"a", {}}, {}});
+        model::SearchFolder& search = space.settings.search.emplace_back();
+        search.host.value = card_.name.value;
+        search.folder.value = "a";
         manifest.platforms = {{"linux", {}}};
         model::Asset& asset = manifest.assets.emplace_back();
         asset.folder.value = "images";

@@ -13,6 +13,7 @@
 #include "core/files/digest.hpp"
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
+#include "core/search/declared.hpp"
 #include "core/search/search_path.hpp"
 #include "core/search/session.hpp"
 #include "core/text/template.hpp"

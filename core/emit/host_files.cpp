@@ -5,7 +5,7 @@
 #include "core/emit/native.hpp"
 #include "core/order/host_order.hpp"
 #include "core/search/naming.hpp"
-#include "core/search/search_path.hpp"
+#include "core/search/declared.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::emit {
@@ -101,19 +101,24 @@ class HostFiles {
 json host_values(const model::Space& space, const model::Card& card, const std::string& target,
                  const fs::path& file) {
     json loads = json::array();
-    const auto folders = search::workspace_folders(space, card);
+    const auto folders = search::declared_folders(space, card);
+    std::string base;
     const auto order = order::host_order({&space, {}, target, ""}, card);
     for (const auto& placed : order.placed) {
         const model::Module& module = *space.module(placed.module);
         json item = loaded_values(module, card, placed);
         item["at"] = way(module.folder, file.parent_path());
-        item["below"] = folders.empty() ? "" : way(module.folder, folders.front());
+        const auto* holder = search::holder_of(folders, module);
+        item["below"] = holder == nullptr ? "" : way(module.folder, holder->folder);
+        item["based"] = holder != nullptr && !holder->base.empty();
+        if (base.empty() && holder != nullptr) base = holder->base;
         loads.push_back(std::move(item));
     }
     mark_ends(loads);
     return {{"workspace", space.settings.name.value},
             {"host", card.name.value},
             {"target", target},
+            {"base", base},
             {"loads", loads},
             {"has_loads", !loads.empty()}};
 }

@@ -46,7 +46,7 @@ text::Result<std::string> with_folder(const model::Space& space, const model::Do
 }  // namespace
 
 text::Result<void> register_module(const model::Space& space, const model::Card& card, const fs::path& search_folder,
-                                   files::Plan& plan) {
+                                   files::Plan& plan, const std::string& variable) {
     if (!space.document.valid)
         return text::fail(text::FailureKind::answer_is_no,
                           fmt::format("{} has syntax errors", space.document.source.file()),
@@ -70,7 +70,7 @@ text::Result<void> register_module(const model::Space& space, const model::Card&
                (space.root / search.folder.value / "").lexically_normal() == (search_folder / "").lexically_normal();
     });
     if (!found && looked_up) {
-        const model::SearchFolder entry{{card.name.value, {}}, {parent, {}}, {}};
+        const model::SearchFolder entry{{card.name.value, {}}, {parent, {}}, {variable, {}}, {}};
         const model::Field& list = model::search_list();
         *content = model::append_element(*content, list.key, model::assignments_of(*list.fields, &entry));
     }

@@ -11,9 +11,11 @@
 namespace envar::life {
 
 /// Adds to the plan what the workspace file must say so that the host of `card` finds modules in `search_folder`;
-/// nothing when it does already.
+/// nothing when it does already. `variable` is the search variable
+/// that the folder is for; empty: the host's first.
 [[nodiscard]] text::Result<void> register_module(const model::Space& space, const model::Card& card,
-                                                 const std::filesystem::path& search_folder, files::Plan& plan);
+                                                 const std::filesystem::path& search_folder, files::Plan& plan,
+                                                 const std::string& variable = {});
 
 /// Adds to the plan what names all modules of a host and is missing or out of date with `made`, the modules that the
 /// plan makes, among them: loaders, build descriptors of the workspace, load plans.

@@ -16,6 +16,7 @@
 #include "core/life/registration.hpp"
 #include "core/life/signature.hpp"
 #include "core/model/schema.hpp"
+#include "core/search/declared.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/session.hpp"
 #include "core/text/names.hpp"
@@ -47,7 +48,7 @@ class Scaffold {
         plan_.root = space_.root;
         model::add_schemas(plan_);
         return add_files()
-            .and_then([&] { return register_module(space_, *card_, search_folder_, plan_); })
+            .and_then([&] { return register_module(space_, *card_, search_folder_, plan_, card_->blueprint(blueprint_)->variable); })
             .and_then([&] { return add_host_files(space_, {made_}, plan_); })
             .map([&] { return std::move(plan_); });
     }
@@ -111,9 +112,14 @@ class Scaffold {
     Result<void> find_place() {
         std::string parent = order_.folder;
         if (parent.empty()) {
+            const model::Blueprint& blueprint = *card_->blueprint(blueprint_);
+            model::SearchFolder own;
+            own.variable.value = blueprint.variable;
             for (const auto& search : space_.settings.search)
-                if (parent.empty() && search.host.value == order_.host && files::stays_inside(search.folder.value))
+                if (parent.empty() && search.host.value == order_.host && files::stays_inside(search.folder.value) &&
+                    search::variable_of(*card_, search) == search::variable_of(*card_, own))
                     parent = search.folder.value;
+            if (parent.empty()) parent = blueprint.place;
             if (parent.empty()) parent = card_->kind == "shell" ? "shell" : order_.host;
         }
         if (!files::stays_inside(parent))

@@ -39,6 +39,7 @@ struct SearchVariable {
     DefaultEntries defaults = DefaultEntries::behind;
     bool empty_is_here = false;   // an empty entry stands for the present folder; else it is passed over
     bool empty_is_unset = false;  // an empty value counts as none
+    std::string below;            // modules lie deeper: folders in it that such as `*/mods` leads to; empty: right in it
     bool utf8_only = false;       // folders must be UTF-8
     bool own_shell_only = false;  // only the shell itself sets it; handed over by the environment it does harm
 };
@@ -117,6 +118,8 @@ struct Blueprint {
     std::string summary;
     std::string manifest;  // template of what a new manifest holds besides, as TOML
     std::string folder;    // Mustache; where a new module goes within its search folder; empty: the layout's
+    std::string variable;  // that its search folder is for; empty: the first
+    std::string place;     // the search folder of the first one; empty: the host's usual
     std::string member;    // Mustache; the member of a new module for which none is given; empty: the layout's
     std::string kind = "function";
     std::vector<BlueprintSetting> settings;

@@ -15,6 +15,9 @@ const Fields search_table = {
     {.key = "folder", .type = Type::line, .required = true,
      .help = "the folder, relative to the workspace or absolute", .example = "\"lua\"",
      .synonyms = {"path", "directory", "dir"}, .bound = at<&SearchFolder::folder>()},
+    {.key = "variable", .type = Type::name,
+     .help = "of several search variables of the host, the one that the folder is for; left out: the first",
+     .example = "\"MINETEST_SUBGAME_PATH\"", .bound = at<&SearchFolder::variable>()},
 };
 
 const Fields origin_table = {

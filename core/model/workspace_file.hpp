@@ -13,7 +13,8 @@ inline constexpr std::string_view workspace_file_name = "workspace.envar.toml";
 
 struct SearchFolder {
     Word host;
-    Word folder;  // relative to the workspace, or absolute
+    Word folder;    // relative to the workspace, or absolute
+    Word variable;  // of the host's search variables; empty: the first
     text::Span span;
 };
 

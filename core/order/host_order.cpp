@@ -8,7 +8,7 @@
 #include <set>
 
 #include "core/order/graph.hpp"
-#include "core/search/search_path.hpp"
+#include "core/search/declared.hpp"
 
 namespace envar::order {
 namespace {
@@ -19,7 +19,8 @@ using model::Module;
 /// A module as the host lines it up.
 struct Lined {
     const Module* module = nullptr;
-    std::size_t entry = 0;            // of the search path, from 0
+    bool based = false;               // part of what the host starts from: before all that is added to it
+    std::string entry;                // of the search path
     std::vector<std::string> folder;  // parts of its path below the entry
     std::set<std::string> needs;      // that have not been loaded
 
@@ -79,16 +80,30 @@ class StackRule {
             if (note.find("closes a circle") == std::string::npos) order_.notes.push_back(note);
     }
 
+    /// The host starts from a base as a whole: with one of its modules come all.
+    void add_rest_of_base(const std::vector<search::DeclaredFolder>& entries) {
+        std::set<std::string> bases;
+        for (const Lined& lined : line_)
+            if (const auto* holder = search::holder_of(entries, *lined.module); holder && !holder->base.empty())
+                bases.insert(holder->folder);
+        for (const Module& module : space_.modules) {
+            if (module.manifest.host.value != card_.name.value || names_.count(module.name()) != 0) continue;
+            const auto* holder = search::holder_of(entries, module);
+            if (holder != nullptr && bases.count(holder->folder) != 0) add(module.name());
+        }
+    }
+
     void line_up() {
-        const auto entries = search::workspace_folders(space_, card_);
-        std::set<std::size_t> used;
+        const auto entries = search::declared_folders(space_, card_);
+        std::set<std::string> used;
+        add_rest_of_base(entries);
         std::erase_if(line_, [&](Lined& lined) {
-            for (std::size_t i = 0; i < entries.size(); ++i) {
-                const fs::path below = lined.module->folder.lexically_relative(entries[i]);
-                if (below.empty() || *below.begin() == "..") continue;
-                for (const auto& part : below) lined.folder.push_back(part.string());
-                lined.entry = i;
-                used.insert(i);
+            if (const auto* holder = search::holder_of(entries, *lined.module)) {
+                for (const auto& part : lined.module->folder.lexically_relative(holder->folder))
+                    lined.folder.push_back(part.string());
+                lined.based = !holder->base.empty();
+                lined.entry = holder->folder;
+                if (!lined.based) used.insert(holder->folder);
                 return false;
             }
             order_.skipped.push_back({lined.module->name(), "lies on no search entry, so the host does not see it"});
@@ -99,7 +114,8 @@ class StackRule {
             order_.notes.push_back(
                 fmt::format("{} goes through several search folders in an order that it tells nobody", card_.name.value));
         std::sort(line_.begin(), line_.end(), [](const Lined& a, const Lined& b) {
-            return std::tuple(!a.grouped(), a.entry, a.folder) < std::tuple(!b.grouped(), b.entry, b.folder);
+            return std::tuple(!a.based, !a.grouped(), a.entry, a.folder) <
+                   std::tuple(!b.based, !b.grouped(), b.entry, b.folder);
         });
         for (Lined& lined : line_) {
             for (const auto& d : lined.module->manifest.dependencies) {

@@ -6,6 +6,7 @@
 #include <optional>
 
 #include "core/files/read.hpp"
+#include "core/search/declared.hpp"
 #include "core/text/template.hpp"
 #include "core/text/utf8.hpp"
 
@@ -13,12 +14,6 @@ namespace envar::search {
 namespace {
 
 namespace fs = std::filesystem;
-
-std::string absolute_folder(const fs::path& root, const std::string& folder) {
-    std::string path = (root / folder).lexically_normal().string();
-    while (path.size() > 1 && path.back() == '/') path.pop_back();
-    return path;
-}
 
 /// The candidates of a folder as patterns with marks for the name and for a version.
 std::vector<std::string> patterns_in(const std::vector<std::string>& candidates, const std::string& folder) {
@@ -90,11 +85,6 @@ std::vector<std::string> split_list(std::string_view list) {
         }
     }
     return out;
-}
-
-bool lies_below(const std::string& path, const std::string& folder) {
-    return path.size() > folder.size() && path.compare(0, folder.size(), folder) == 0 &&
-           (folder == "/" || path[folder.size()] == '/');
 }
 
 std::vector<std::string> split(const std::string& value, const std::string& separator) {
@@ -230,6 +220,15 @@ class Builder {
     }
 
     void add(const model::SearchVariable& variable, const std::string& value, const std::string& from) {
+        if (!variable.below.empty()) {
+            for (const auto& folder : folders_below(question_.start_folder / value, variable.below))
+                add_one(variable, folder, from);
+            return;
+        }
+        add_one(variable, value, from);
+    }
+
+    void add_one(const model::SearchVariable& variable, const std::string& value, const std::string& from) {
         Entry entry;
         entry.from = from;
         if (variable.form == model::EntryForm::templates) {
@@ -303,9 +302,8 @@ std::string cannot_hold(const model::Card& card, const std::string& folder) {
     return fmt::format("{} cannot hold a folder with `{}` in its name", variable.name, folder[at]);
 }
 
-std::string variable_value(const model::Card& card, const std::vector<std::string>& folders) {
-    if (card.variables.empty()) return {};
-    const model::SearchVariable& variable = card.variables.front();
+std::string variable_value(const model::Card& card, const model::SearchVariable& variable,
+                           const std::vector<std::string>& folders) {
     std::string value;
     const auto append = [&](const std::string& entry) { value += (value.empty() ? "" : variable.separator) + entry; };
     for (const auto& folder : folders) {
@@ -345,43 +343,6 @@ std::string shown_pattern(std::string pattern) {
     std::replace(pattern.begin(), pattern.end(), name_mark, '?');
     std::replace(pattern.begin(), pattern.end(), version_mark, '*');
     return pattern;
-}
-
-std::vector<DeclaredFolder> declared_folders(const model::Space& space, const model::Card& card) {
-    std::vector<DeclaredFolder> folders;
-    for (const auto& search : space.settings.search) {
-        if (search.host.value != card.name.value || search.folder.value.empty()) continue;
-        const std::string folder = absolute_folder(space.root, search.folder.value);
-        if (card.inside.empty()) {
-            folders.push_back({folder, &search});
-            continue;
-        }
-        for (const model::Module& module : space.modules)
-            if (module.manifest.host.value == card.name.value && lies_below(module.folder.string(), folder))
-                folders.push_back({absolute_folder(module.folder, card.inside), &search});
-    }
-    return folders;
-}
-
-std::vector<std::string> session_folders(const model::Space& space, const model::Card& card) {
-    std::vector<std::string> folders;
-    for (DeclaredFolder& declared : declared_folders(space, card)) {
-        if (!cannot_hold(card, declared.folder).empty()) continue;
-        if (std::find(folders.begin(), folders.end(), declared.folder) == folders.end())
-            folders.push_back(std::move(declared.folder));
-    }
-    return folders;
-}
-
-std::vector<std::string> workspace_folders(const model::Space& space, const model::Card& card) {
-    std::vector<std::string> folders;
-    for (const auto& search : space.settings.search) {
-        if (search.host.value != card.name.value || search.folder.value.empty()) continue;
-        std::string folder = absolute_folder(space.root, search.folder.value);
-        if (!cannot_hold(card, folder).empty()) continue;
-        if (std::find(folders.begin(), folders.end(), folder) == folders.end()) folders.push_back(std::move(folder));
-    }
-    return folders;
 }
 
 }  // namespace envar::search

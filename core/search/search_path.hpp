@@ -77,20 +77,7 @@ struct PathQuestion {
 [[nodiscard]] std::string shown_pattern(std::string pattern);
 
 /// The text that a session puts in front of a variable's value for the workspace's folders.
-[[nodiscard]] std::string variable_value(const model::Card& card, const std::vector<std::string>& folders);
-
-/// Folders that the workspace declares for a host, absolute, in order, without those that cannot be held.
-[[nodiscard]] std::vector<std::string> workspace_folders(const model::Space& space, const model::Card& card);
-
-/// A folder that a declared one leads to: itself or, where the host looks only right inside its folders, the
-/// subfolder of each module in it.
-struct DeclaredFolder {
-    std::string folder;                           // absolute
-    const model::SearchFolder* search = nullptr;  // what declares it
-};
-[[nodiscard]] std::vector<DeclaredFolder> declared_folders(const model::Space& space, const model::Card& card);
-
-/// The folders that a session puts into the variable: declared ones without those that cannot be held.
-[[nodiscard]] std::vector<std::string> session_folders(const model::Space& space, const model::Card& card);
+[[nodiscard]] std::string variable_value(const model::Card& card, const model::SearchVariable& variable,
+                                         const std::vector<std::string>& folders);
 
 }  // namespace envar::search

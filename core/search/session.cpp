@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 
 #include "core/files/read.hpp"
+#include "core/search/declared.hpp"
 #include "core/search/search_path.hpp"
 
 namespace envar::search {
@@ -74,11 +75,13 @@ text::Result<std::vector<SessionVariable>> session_variables(const model::Space&
                                       space.document.source.position(span.begin).line),
                           fmt::format("move or rename the folder `{}`", declared.folder));
         }
-        auto folders = session_folders(space, card);
-        if (folders.empty()) continue;
-        const model::SearchVariable& variable = card.variables.front();
-        variables.push_back({card.name.value, variable.name, variable_value(card, folders), variable.separator,
-                             variable.when_unset, variable.instead_of, variable.own_shell_only, std::move(folders)});
+        for (const model::SearchVariable& variable : card.variables) {
+            auto folders = session_folders(space, card, &variable);
+            if (folders.empty()) continue;
+            variables.push_back({card.name.value, variable.name, variable_value(card, variable, folders),
+                                 variable.separator, variable.when_unset, variable.instead_of,
+                                 variable.own_shell_only, std::move(folders)});
+        }
     }
     return variables;
 }

@@ -10,6 +10,7 @@
 #include "core/members/scan.hpp"
 #include "core/process/port.hpp"
 #include "core/process/run.hpp"
+#include "core/search/declared.hpp"
 #include "core/search/locate.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/session.hpp"
@@ -115,11 +116,16 @@ class HostRun {
 
     [[nodiscard]] nlohmann::json script_values(const files::Sandbox& sandbox) const {
         nlohmann::json modules = nlohmann::json::array();
+        const auto declared_at = search::declared_folders(space_, card_);
+        std::string base;
         for (const auto& name : names_) {
             const model::Module& module = *space_.module(name);
             nlohmann::json members = nlohmann::json::array();
             for (const auto& member : module.manifest.members) members.push_back({{"member", member.name.value}});
             const std::string& entry = module.manifest.entry.file.value;
+            const auto* holder = search::holder_of(declared_at, module);
+            const bool based = holder != nullptr && !holder->base.empty();
+            if (based && base.empty()) base = holder->base;
             modules.push_back(
                 {{"name", name},
                  {"path", search::name_path(card_, name)},
@@ -129,6 +135,7 @@ class HostRun {
                  {"start", module.manifest.entry.start.value},
                  {"stop", module.manifest.entry.stop.value},
                  {"members", members},
+                 {"based", based},
                  {"first", modules.empty()},
                  {"last", &name == &names_.back()}});
         }
@@ -142,12 +149,15 @@ class HostRun {
             if (file.per_search() && !declared.empty())
                 loaders.push_back({{"path", declared.front() + "/" + file.path}});
         nlohmann::json folders = nlohmann::json::array();
-        for (const auto& folder : search::session_folders(space_, card_)) folders.push_back({{"folder", folder}});
+        const auto* first = card_.variables.empty() ? nullptr : &card_.variables.front();
+        for (const auto& folder : search::session_folders(space_, card_, first))
+            folders.push_back({{"folder", folder}});
         return {{"modules", modules},
                 {"known", known},
                 {"files", loaders},
                 {"folders", folders},
                 {"workspace", space_.settings.name.value},
+                {"base", base},
                 {"sandbox", sandbox.folder().string()},
                 {"port", std::to_string(port_)},
                 {"report", (sandbox.folder() / card_.trial_report).string()}};
@@ -156,11 +166,16 @@ class HostRun {
     [[nodiscard]] search::Environment search_environment(const files::Sandbox& sandbox) const {
         search::Environment environment;
         for (const auto& [name, value] : card_.trial_environment) environment[name] = filled(value, sandbox);
-        if (card_.variables.empty() || card_.variables.front().own_shell_only) return environment;
-        const auto& variable = card_.variables.front();
-        std::string value = search::variable_value(card_, search::session_folders(space_, card_));
-        if (!variable.when_unset.empty()) value += variable.separator + variable.when_unset;
-        environment[variable.name] = value;
+        for (const auto& variable : card_.variables) {
+            if (variable.own_shell_only) continue;
+            const auto folders = search::session_folders(space_, card_, &variable);
+            std::string value = search::variable_value(card_, variable, folders);
+            const auto further = environment.find(variable.name);
+            const bool given = further != environment.end();
+            const std::string rest = given ? further->second : variable.when_unset;
+            if (!rest.empty()) value += (given && value.empty() ? "" : variable.separator) + rest;
+            environment[variable.name] = value;
+        }
         return environment;
     }
 

@@ -4,6 +4,7 @@
 #include <vector>
 
 #include "core/search/locate.hpp"
+#include "core/search/declared.hpp"
 #include "tests/support/scratch.hpp"
 
 using namespace envar;

@@ -1,0 +1,117 @@
+#include "core/search/declared.hpp"
+
+#include <algorithm>
+
+#include "core/files/read.hpp"
+#include "core/search/search_path.hpp"
+
+namespace envar::search {
+namespace {
+
+namespace fs = std::filesystem;
+
+std::string absolute_folder(const fs::path& root, const std::string& folder) {
+    std::string path = (root / folder).lexically_normal().string();
+    while (path.size() > 1 && path.back() == '/') path.pop_back();
+    return path;
+}
+
+bool lies_below(const std::string& path, const std::string& folder) {
+    return path.size() > folder.size() && path.compare(0, folder.size(), folder) == 0 &&
+           (folder == "/" || path[folder.size()] == '/');
+}
+
+bool is_for(const model::SearchFolder& search, const model::Card& card) {
+    return search.host.value == card.name.value && !search.folder.value.empty();
+}
+
+void add_once(std::vector<std::string>& folders, std::string folder) {
+    if (std::find(folders.begin(), folders.end(), folder) == folders.end()) folders.push_back(std::move(folder));
+}
+
+}  // namespace
+
+const model::SearchVariable* variable_of(const model::Card& card, const model::SearchFolder& search) {
+    for (const auto& variable : card.variables)
+        if (variable.name == search.variable.value) return &variable;
+    return card.variables.empty() ? nullptr : &card.variables.front();
+}
+
+std::vector<std::string> folders_below(const fs::path& folder, const std::string& pattern) {
+    std::vector<std::string> found = {absolute_folder(folder, "")};
+    for (std::size_t at = 0; at < pattern.size();) {
+        const std::size_t end = std::min(pattern.find('/', at), pattern.size());
+        const std::string part = pattern.substr(at, end - at);
+        std::vector<std::string> next;
+        for (const auto& parent : found) {
+            auto names = part == "*" ? files::list_folder(parent) : std::vector<std::string>{part};
+            std::sort(names.begin(), names.end());
+            for (const auto& name : names)
+                if (name.front() != '.' && files::is_folder(fs::path(parent) / name))
+                    next.push_back(absolute_folder(parent, name));
+        }
+        found = std::move(next);
+        at = end + 1;
+    }
+    return found;
+}
+
+std::vector<DeclaredFolder> declared_folders(const model::Space& space, const model::Card& card) {
+    std::vector<DeclaredFolder> folders;
+    for (const auto& search : space.settings.search) {
+        if (!is_for(search, card)) continue;
+        const std::string folder = absolute_folder(space.root, search.folder.value);
+        const auto* variable = variable_of(card, search);
+        if (variable != nullptr && !variable->below.empty()) {
+            for (auto& inner : folders_below(folder, variable->below)) {
+                const std::string below = inner.substr(folder == "/" ? 1 : folder.size() + 1);
+                folders.push_back({std::move(inner), &search, variable, below.substr(0, below.find('/'))});
+            }
+            continue;
+        }
+        if (card.inside.empty()) {
+            folders.push_back({folder, &search, variable, {}});
+            continue;
+        }
+        for (const model::Module& module : space.modules)
+            if (module.manifest.host.value == card.name.value && lies_below(module.folder.string(), folder))
+                folders.push_back({absolute_folder(module.folder, card.inside), &search, variable, {}});
+    }
+    return folders;
+}
+
+const DeclaredFolder* holder_of(const std::vector<DeclaredFolder>& folders, const model::Module& module) {
+    const DeclaredFolder* holder = nullptr;
+    for (const DeclaredFolder& declared : folders)
+        if (lies_below(module.folder.string(), declared.folder) &&
+            (holder == nullptr || declared.folder.size() > holder->folder.size()))
+            holder = &declared;
+    return holder;
+}
+
+std::vector<std::string> session_folders(const model::Space& space, const model::Card& card,
+                                         const model::SearchVariable* variable) {
+    std::vector<std::string> folders;
+    const bool deeper = variable != nullptr && !variable->below.empty();
+    for (const DeclaredFolder& declared : declared_folders(space, card)) {
+        if (declared.variable != variable || deeper || !cannot_hold(card, declared.folder).empty()) continue;
+        add_once(folders, declared.folder);
+    }
+    if (!deeper) return folders;
+    for (const auto& search : space.settings.search)
+        if (is_for(search, card) && variable_of(card, search) == variable)
+            add_once(folders, absolute_folder(space.root, search.folder.value));
+    return folders;
+}
+
+std::vector<std::string> workspace_folders(const model::Space& space, const model::Card& card) {
+    std::vector<std::string> folders;
+    for (const auto& search : space.settings.search) {
+        if (!is_for(search, card)) continue;
+        std::string folder = absolute_folder(space.root, search.folder.value);
+        if (cannot_hold(card, folder).empty()) add_once(folders, std::move(folder));
+    }
+    return folders;
+}
+
+}  // namespace envar::search
