@@ -3,6 +3,8 @@
 
 #include <fmt/format.h>
 
+#include <map>
+
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
 #include "core/files/read.hpp"
@@ -44,6 +46,34 @@ Outcome adopt_pc_files(Invocation& invocation) {
     return fine;
 }
 
+constexpr std::size_t most_told = 12;  // modules by themselves; of more only the sums are told
+
+std::string summary_of(const life::Adopted& module) {
+    std::string line = fmt::format("{} {} for {}, {}", module.module, module.version, module.host,
+                                   counted(module.members, "member"));
+    if (module.needs > 0) line += fmt::format(", needs {}", counted(module.needs, "module"));
+    if (!module.guessed.empty())
+        line +=
+            fmt::format("; its files do not tell its {}: say it in the manifest", fmt::join(module.guessed, " and "));
+    return line;
+}
+
+std::string summary_of(const std::vector<life::Adopted>& modules) {
+    std::size_t members = 0;
+    std::size_t needs = 0;
+    std::map<std::string, std::size_t> untold;
+    for (const auto& module : modules) {
+        members += module.members;
+        needs += module.needs;
+        for (const auto& what : module.guessed) ++untold[what];
+    }
+    std::string line = fmt::format("{} with {} and {}", counted(modules.size(), "module"), counted(members, "member"),
+                                   counted(needs, "need"));
+    for (const auto& [what, count] : untold)
+        line += fmt::format("; the files of {} do not tell the {}", counted(count, "module"), what);
+    return line;
+}
+
 Outcome run_adopt(Invocation& invocation) {
     if (invocation.flag("catalogue")) return adopt_pc_files(invocation);
     auto desk = open_desk(invocation);
@@ -52,22 +82,25 @@ Outcome run_adopt(Invocation& invocation) {
     order.host = invocation.text("host");
     if (!order.host.empty())
         if (auto card = known_card(desk->space.cards, order.host); !card) return tl::unexpected(card.error());
-    for (const auto& word : invocation.words) {
-        const auto folder = (invocation.folder / word / "").lexically_normal().parent_path();
-        order.folders.push_back(files::shown_path(folder, desk->space.root));
-        order.identities.push_back(fresh_identity());
-    }
+    order.identity = fresh_identity;
+    order.copy = invocation.flag("copy");
+    for (const auto& word : invocation.words)
+        order.folders.push_back((invocation.folder / word / "").lexically_normal().parent_path());
+    if (const std::string into = invocation.text("into"); !into.empty())
+        order.into = files::shown_path((invocation.folder / into).lexically_normal(), desk->space.root);
+    if (order.copy && order.into.empty())
+        return text::fail(text::FailureKind::wrong_usage, "--copy goes with --into",
+                          "say where in the workspace the copies are to lie");
     auto adoption = life::adopt_plan(desk->space, order);
     if (!adoption) return tl::unexpected(adoption.error());
     std::vector<std::string> next;
+    const bool many = adoption->modules.size() > most_told;
     for (const auto& module : adoption->modules) {
-        std::string line = fmt::format("{} {} for {}, {}", module.module, module.version, module.host,
-                                       counted(module.members, "member"));
-        if (!module.guessed.empty())
-            line += fmt::format("; its files do not tell its {}: say it in the manifest",
-                                fmt::join(module.guessed, " and "));
-        next.push_back(std::move(line));
+        if (!many) next.push_back(summary_of(module));
+        for (const auto& note : module.notes) next.push_back(fmt::format("{}: {}", module.folder, note));
     }
+    if (many) next.push_back(summary_of(adoption->modules));
+    for (const auto& passed : adoption->passed_over) next.push_back(fmt::format("passed over: {}", passed));
     next.emplace_back("next: read the manifests, then `envar check && envar trial`");
     return carry_out(invocation, adoption->plan, desk->lock, next);
 }
@@ -84,13 +117,18 @@ Command adopt_command() {
         "write manifests for modules that were made without Envar",
         "Finds out which host a module is for, its version, what it exports and which modules of the workspace it\n"
         "loads, as far as its files tell, writes a manifest into its folder and makes it known to the workspace. No\n"
-        "file of the module is touched, and none is generated beside it: the manifest says `emits = \"none\"`.\n\n"
+        "file of the module is touched, and none is generated beside it: the manifest says `emits = \"none\"`. A folder\n"
+        "that is no module itself is gone through for those in it. With --into the manifests go into a folder of the\n"
+        "workspace and point at the modules, wherever they lie; with --copy the files come along.\n\n"
         "  envar adopt lua/old_stars\n  envar adopt shell/* --host bash\n  envar adopt perl/OldLog --dry-run\n"
+        "  envar adopt ../server/mods --into mods\n  envar adopt ../server/mods --into mods --copy\n"
         "  envar adopt --catalogue system.jsonl /usr/lib/x86_64-linux-gnu/pkgconfig /usr/share/pkgconfig",
         [](options::options_description_easy_init option) {
             option("host", options::value<std::string>()->value_name("H"),
                    "the host that loads them; else the only one whose entry file is there")(
-                "catalogue", options::value<std::string>()->value_name("FILE"),
+                "into", options::value<std::string>()->value_name("FOLDER"),
+                "put the manifests into this folder; they point at the modules")(
+                "copy", "with --into: copy the modules' files there too")("catalogue", options::value<std::string>()->value_name("FILE"),
                 "write the `.pc` files of the folders into a new catalogue instead");
         },
         run_adopt};

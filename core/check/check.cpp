@@ -18,6 +18,8 @@ constexpr std::array table = {
     Rule{"workspace lists", "nothing is listed twice in the workspace file", workspace_repeats},
     Rule{"named files", "files and folders that the manifest names are there", named_files},
     Rule{"assets", "declared folders hold assets, each once", assets},
+    Rule{"host's assets", "files in the host's asset folders are such as it takes", host_assets},
+    Rule{"host's order", "a host with an order of its own drops no module", host_drops},
     Rule{"schema", "schema comments point at the schema", schema_directives},
     Rule{"load phase", "the phase is one of the card's", load_phase},
     Rule{"members", "declared members against the source", members_in_source},

@@ -41,6 +41,10 @@ void on_search_path(const Facts& facts, Findings& findings);
 void generated_files(const Facts& facts, Findings& findings);
 void lock_fits(const Facts& facts, Findings& findings);
 
+// rules_host.cpp: what hosts with ways of their own will do
+void host_assets(const Facts& facts, Findings& findings);
+void host_drops(const Facts& facts, Findings& findings);
+
 // rules_native.cpp: what code uses against what is declared
 void includes(const Facts& facts, Findings& findings);
 void imports(const Facts& facts, Findings& findings);

@@ -96,6 +96,14 @@ void one_asset(const Module& module, const model::Asset& asset, const model::Ass
 void named_files(const Facts& facts, Findings& findings) {
     for (const Module& module : facts.space.modules) {
         const auto& m = module.manifest;
+        if (!m.folder.value.empty() && !files::is_folder(module.folder))
+            findings.push_back(module.source.finding("EV209", m.folder.span,
+                                                     fmt::format("there is no folder `{}`", m.folder.value),
+                                                     "it is where the module's files lie, relative to the manifest"));
+        if (!m.folder.value.empty() && !m.keeps_own_files)
+            findings.push_back(module.source.finding(
+                "EV115", m.folder.span, "the module's files lie elsewhere, so none can be generated beside them",
+                "say `emits = \"none\"`"));
         for (const auto* list : {&m.native.public_headers, &m.native.private_headers, &m.native.sources,
                                  &m.tests.files, &m.examples.files})
             for (const Word& word : *list) named_file(module, word, false, findings);
@@ -170,7 +178,7 @@ void schema_directives(const Facts& facts, Findings& findings) {
     const auto& space = facts.space;
     one_directive(space.root, space.root, space.document.source, "workspace", findings);
     for (const Module& module : space.modules)
-        one_directive(space.root, module.folder, module.source, "module", findings);
+        one_directive(space.root, module.home, module.source, "module", findings);
 }
 
 }  // namespace envar::check

@@ -69,7 +69,9 @@ void module_name(const Facts& facts, Findings& findings) {
         auto above = module.folder.parent_path();
         for (std::ptrdiff_t i = 0; i < depth; ++i, above = above.parent_path())
             folder = above.filename().string() + "/" + folder;
-        if (folder == wanted) continue;
+        // Where a file of the module tells the host its name, the folder may be called as it likes.
+        const bool named_by_file = card != nullptr && !card->walk.file.empty();
+        if (folder == wanted || named_by_file) continue;
         const std::string hint = wanted == module.name()
                                      ? fmt::format("call both `{}` or both `{}`", module.name(), folder)
                                      : fmt::format("modules for {} lie in `{}`", card->name.value, wanted);

@@ -328,7 +328,7 @@ class ModuleFiles {
 
 text::Result<std::vector<GeneratedFile>> generated_files(const model::Manifest& manifest, const model::Card& card,
                                                          const Place& place) {
-    if (manifest.keeps_own_files) return std::vector<GeneratedFile>();
+    if (manifest.keeps_own_files || !manifest.folder.value.empty()) return std::vector<GeneratedFile>();
     return ModuleFiles(manifest, card, place).run();
 }
 

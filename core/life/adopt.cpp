@@ -4,13 +4,17 @@
 #include <re2/re2.h>
 
 #include <algorithm>
+#include <map>
+#include <set>
 
 #include "core/files/read.hpp"
+#include "core/life/adopt_facts.hpp"
+#include "core/life/adopt_find.hpp"
 #include "core/life/registration.hpp"
 #include "core/members/scan.hpp"
 #include "core/model/schema.hpp"
 #include "core/search/naming.hpp"
-#include "core/text/names.hpp"
+#include "core/text/utf8.hpp"
 
 namespace envar::life {
 namespace {
@@ -21,119 +25,202 @@ using text::refuse;
 using text::Result;
 
 constexpr std::size_t largest_source = std::size_t{16} << 20U;
+constexpr std::size_t largest_copy = std::size_t{64} << 20U;
 
-/// Group `value` of the first match, or nothing.
-std::string told(const std::string& pattern, const std::string& text) {
-    const re2::RE2 compiled("(?m)" + pattern, re2::RE2::Quiet);
-    if (pattern.empty() || !compiled.ok() || compiled.NumberOfCapturingGroups() < 1) return {};
-    std::string value;
-    re2::RE2::PartialMatch(text, compiled, &value);
-    return value;
-}
+/// A module on its way, with what its files tell.
+struct Taken {
+    Foreign from;
+    fs::path root;  // the folder that was named, or the one that the module lies in
+    std::string entry;
+    std::string entry_text;
+    Told told;
+    std::string name;
+};
 
 class Adopter {
   public:
     Adopter(const model::Space& space, const AdoptOrder& order) : space_(space), order_(order) {}
 
     Result<Adoption> run() {
+        if (!order_.into.empty() && !files::stays_inside(order_.into))
+            return refuse(fmt::format("the folder `{}` lies outside the workspace", order_.into),
+                          "name one inside it");
         adoption_.plan.root = space_.root;
         model::add_schemas(adoption_.plan);
-        for (std::size_t i = 0; i < order_.folders.size(); ++i)
-            if (auto fine = adopt(order_.folders[i], order_.identities.at(i)); !fine)
-                return tl::unexpected(fine.error());
+        for (const auto& folder : order_.folders)
+            if (auto fine = find(folder); !fine) return tl::unexpected(fine.error());
+        if (taken_.empty())
+            return refuse("there is nothing to adopt", adoption_.passed_over.empty()
+                                                           ? "name folders with modules"
+                                                           : adoption_.passed_over.front());
+        for (const Taken& taken : taken_)
+            if (auto fine = write(taken); !fine) return tl::unexpected(fine.error());
+        if (auto fine = add_host_files(space_, made_, adoption_.plan); !fine) return tl::unexpected(fine.error());
         return std::move(adoption_);
     }
 
   private:
-    /// The entry file that a module of this card has in the folder, relative to it; empty: there is none.
-    static std::string entry_in(const Card& card, const fs::path& folder) {
-        model::Manifest named;
-        named.name.value = folder.filename().string();
-        for (const auto& entry : card.adopt.entries) {
-            const std::string path = text::fill(entry, search::path_values(named, card));
-            if (files::stays_inside(path) && files::is_file(folder / path) &&
-                files::resolves_inside(folder / path, folder))
-                return path;
+    Result<void> find(const fs::path& folder) {
+        const std::string shown = files::shown_path(folder, space_.root);
+        if (!files::is_folder(folder))
+            return refuse(fmt::format("`{}` is no folder", shown), "name the module's folder");
+        if (order_.into.empty() && (!files::resolves_inside(folder, space_.root) || shown == "."))
+            return refuse(fmt::format("`{}` does not lie inside the workspace", shown),
+                          "move it there first, or give a folder for its manifest with --into");
+        if (files::is_there(folder / model::manifest_name))
+            return refuse(fmt::format("`{}` has a manifest already", shown),
+                          "`envar check` tells what is wrong with it");
+        auto found = find_foreign(space_, order_.host, folder, shown);
+        if (!found) return tl::unexpected(found.error());
+        for (Foreign& foreign : *found) {
+            const bool tree = !foreign.below.empty();
+            Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}};
+            if (auto fine = take(std::move(taken), tree); !fine) return fine;
         }
         return {};
     }
 
-    Result<const Card*> card_of(const fs::path& folder, const std::string& shown) const {
-        std::vector<const Card*> found;
-        std::vector<std::string> names;
-        for (const Card& card : space_.cards)
-            if ((order_.host.empty() || card.name.value == order_.host) && !entry_in(card, folder).empty()) {
-                found.push_back(&card);
-                names.push_back(card.name.value);
-            }
-        if (found.size() == 1) return found.front();
-        if (found.empty())
-            return refuse(fmt::format("`{}` is no module that a card knows how to adopt", shown),
-                          order_.host.empty()
-                              ? "no entry file of any host lies in it; write a manifest by hand"
-                              : fmt::format("`envar hosts show {}` tells how its modules look", order_.host));
-        return refuse(fmt::format("`{}` may be a module for {}", shown, fmt::join(names, " or for ")),
-                      "say which with --host");
-    }
-
-    Result<void> adopt(const std::string& given, const std::string& identity) {
-        const fs::path folder = (space_.root / given).lexically_normal();
+    /// Reads what the module's files tell. In a tree what cannot be adopted is passed over.
+    Result<void> take(Taken taken, bool tree) {
+        const Card& card = *taken.from.card;
+        const fs::path& folder = taken.from.folder;
         const std::string shown = files::shown_path(folder, space_.root);
-        if (!files::is_folder(folder))
-            return refuse(fmt::format("`{}` is no folder", shown), "name the module's folder");
-        if (!files::resolves_inside(folder, space_.root) || shown == ".")
-            return refuse(fmt::format("`{}` does not lie inside the workspace", shown), "move it there first");
-        if (files::is_there(folder / model::manifest_name))
-            return refuse(fmt::format("`{}` has a manifest already", shown),
-                          "`envar check` tells what is wrong with it");
-        const auto card = card_of(folder, shown);
-        if (!card) return tl::unexpected(card.error());
-        return write(folder, **card, identity);
+        taken.entry = entry_in(card, folder);
+        taken.entry_text = files::read_file(folder / taken.entry, largest_source).value_or("");
+        taken.told = told_by_files(card, folder);
+        taken.name = taken.told.name;
+        if (taken.name.empty()) taken.name = first_match(card.adopt.name, taken.entry_text);
+        if (taken.name.empty()) taken.name = folder.filename().string();
+        std::string why;
+        if (files::is_there(folder / model::manifest_name)) why = "has a manifest already";
+        if (why.empty() && text::first_invalid_utf8(taken.name)) why = "has a name that is not UTF-8";
+        if (why.empty() && (space_.module(taken.name) != nullptr || !names_.insert(taken.name).second))
+            why = fmt::format("there is a module `{}` already", taken.name);
+        if (why.empty()) {
+            taken_.push_back(std::move(taken));
+        } else if (tree) {
+            adoption_.passed_over.push_back(fmt::format("{}: {}", shown, why));
+        } else {
+            return refuse(why.starts_with("there") ? why : fmt::format("`{}` {}", shown, why),
+                          "names are unique in a workspace");
+        }
+        return {};
     }
 
-    Result<void> write(const fs::path& folder, const Card& card, const std::string& identity) {
-        Adopted adopted{
-            folder.filename().string(), files::shown_path(folder, space_.root), card.name.value, {}, 0, {}};
+    Result<void> write(const Taken& taken) {
+        const Card& card = *taken.from.card;
+        const fs::path& source = taken.from.folder;
+        Adopted adopted{taken.name, files::shown_path(source, space_.root), card.name.value, {}, 0, 0, {}, {}};
         model::Module module;
-        module.folder = folder;
+        module.folder = source;
         model::Manifest& manifest = module.manifest;
-        manifest.entry.file.value = entry_in(card, folder);
-        const auto text = files::read_file(folder / manifest.entry.file.value, largest_source).value_or("");
-        std::string everything = text;
-        for (const auto& file : card.adopt.files)
-            everything += "\n" + files::read_file(folder / file, largest_source).value_or("");
-        if (const std::string name = told(card.adopt.name, text); !name.empty()) adopted.module = name;
-        const auto& others = adoption_.modules;
-        const bool twice = std::any_of(others.begin(), others.end(),
-                                       [&](const Adopted& other) { return other.module == adopted.module; });
-        if (twice || space_.module(adopted.module) != nullptr)
-            return refuse(fmt::format("there is a module `{}` already", adopted.module),
-                          "names are unique in a workspace");
-        manifest.name.value = adopted.module;
+        manifest.entry.file.value = taken.entry;
+        manifest.name.value = taken.name;
         manifest.host.value = card.name.value;
-        manifest.identity = identity;
+        manifest.identity = order_.identity();
         manifest.keeps_own_files = true;
-        manifest.version_text.value = version_in(card, everything, adopted);
-        manifest.summary = told(card.adopt.summary, text);
+        manifest.version_text.value = version_of(taken, adopted);
+        manifest.version = versions::parse_version(manifest.version_text.value, card.scheme);
+        manifest.summary =
+            taken.told.summary.empty() ? first_match(card.adopt.summary, taken.entry_text) : taken.told.summary;
+        if (text::first_invalid_utf8(manifest.summary)) manifest.summary.clear();
         if (manifest.summary.empty()) {
-            manifest.summary = fmt::format("What {} does, in one sentence.", adopted.module);
+            manifest.summary = fmt::format("What {} does, in one sentence.", taken.name);
             adopted.guessed.emplace_back("summary");
         }
-        add_dependencies(card, text, manifest);
+        if (!taken.told.author.empty() && !text::first_invalid_utf8(taken.told.author))
+            manifest.authors = {taken.told.author};
+        for (const auto& need : taken.told.needs) add_need(manifest, need, false);
+        for (const auto& need : taken.told.optional_needs) add_need(manifest, need, true);
+        add_imports(card, taken.entry_text, manifest);
         const auto scan = members::scan(module, card, space_.root);
         for (const auto& found : scan.members) add_member(found, manifest);
         adopted.version = manifest.version_text.value;
         adopted.members = manifest.members.size();
-        const std::string body = model::schema_directive(space_.root, folder, "module") +
-                                 model::document_text(model::manifest_fields(), &manifest);
-        adoption_.plan.add(
-            {folder / model::manifest_name, std::nullopt, body, "the manifest, from what the files tell"});
+        adopted.needs = manifest.dependencies.size();
+        adopted.notes = taken.told.notes;
+        if (const std::string called = source.filename().string(); !taken.told.name.empty() && called != taken.name)
+            adopted.notes.push_back(fmt::format("the folder is called `{}`, the module `{}`", called, taken.name));
         adoption_.modules.push_back(std::move(adopted));
-        return register_module(space_, card, folder.parent_path(), adoption_.plan);
+        return place(taken, std::move(module));
     }
 
-    static std::string version_in(const Card& card, const std::string& text, Adopted& adopted) {
-        std::string version = told(card.adopt.version, text);
+    /// Where the manifest goes, and with --copy the files.
+    Result<void> place(const Taken& taken, model::Module module) {
+        const Card& card = *taken.from.card;
+        const fs::path& source = taken.from.folder;
+        module.home = source;
+        fs::path search_folder = taken.root;
+        if (!order_.into.empty()) {
+            const fs::path into = (space_.root / order_.into / "").lexically_normal().parent_path();
+            module.home = into / (taken.from.below.empty() ? source.filename().string() : taken.from.below);
+            if (order_.copy) {
+                search_folder = into;
+                module.folder = module.home;
+                if (auto copied = copy_files(taken, into, module.home); !copied) return copied;
+            } else {
+                module.manifest.folder.value = source.lexically_relative(module.home).generic_string();
+            }
+        }
+        if (files::is_there(module.home / model::manifest_name))
+            return refuse(fmt::format("`{}` has a manifest already", files::shown_path(module.home, space_.root)),
+                          "choose another --into");
+        module.shown_folder = files::shown_path(module.folder, space_.root);
+        const std::string body = model::schema_directive(space_.root, module.home, "module") +
+                                 model::document_text(model::manifest_fields(), &module.manifest);
+        adoption_.plan.add(
+            {module.home / model::manifest_name, std::nullopt, body, "the manifest, from what the files tell"});
+        // A host that goes through its folders finds everything below the folder that was named; others are led to
+        // the folder that holds the module.
+        if (card.walk.entry.empty()) search_folder = module.folder.parent_path();
+        const fs::path manifests = order_.into.empty() ? module.home.parent_path() : space_.root / order_.into;
+        made_.push_back(std::move(module));
+        return register_module(space_, card, {search_folder, manifests.lexically_normal(), {}}, adoption_.plan);
+    }
+
+    /// All files of the module, and what makes the folders above it groups.
+    Result<void> copy_files(const Taken& taken, const fs::path& into, const fs::path& home) {
+        fs::path above = into;
+        fs::path above_source = taken.root;
+        for (const auto& part : fs::path(taken.from.below)) {
+            for (const auto& mark : taken.from.card->walk.groups)
+                if (above != into && files::is_file(above_source / mark))
+                    if (auto copied = copy_file(above_source / mark, above / mark); !copied) return copied;
+            above /= part;
+            above_source /= part;
+        }
+        std::error_code error;
+        for (fs::recursive_directory_iterator it(taken.from.folder, error), end; !error && it != end;
+             it.increment(error)) {
+            const fs::path below = it->path().lexically_relative(taken.from.folder);
+            if (it->is_symlink()) {
+                adoption_.modules.back().notes.push_back(
+                    fmt::format("{} is a link, and was not copied", below.generic_string()));
+            } else if (it->is_regular_file()) {
+                if (auto copied = copy_file(it->path(), home / below); !copied) return copied;
+            }
+        }
+        if (error)
+            return text::fail(text::FailureKind::machine_failed,
+                              fmt::format("{} cannot be read: {}", taken.from.folder.string(), error.message()));
+        return {};
+    }
+
+    Result<void> copy_file(const fs::path& from, const fs::path& to) {
+        if (adoption_.plan.find(to) != nullptr) return {};
+        auto content = files::read_or_fail(from, largest_copy);
+        if (!content) return tl::unexpected(content.error());
+        adoption_.plan.add({to, std::nullopt, std::move(*content), "copied"});
+        return {};
+    }
+
+    static std::string version_of(const Taken& taken, Adopted& adopted) {
+        const Card& card = *taken.from.card;
+        std::string everything = taken.entry_text;
+        for (const auto& file : card.adopt.files)
+            everything += "\n" + files::read_file(taken.from.folder / file, largest_source).value_or("");
+        const std::string version =
+            taken.told.version.empty() ? first_match(card.adopt.version, everything) : taken.told.version;
         if (versions::parse_version(version, card.scheme)) return version;
         if (card.scheme == versions::Scheme::semantic)
             if (const auto mended = versions::mended_version(version)) return *mended;
@@ -141,21 +228,30 @@ class Adopter {
         return card.scheme == versions::Scheme::integer ? "1" : "0.1.0";
     }
 
+    static void add_need(model::Manifest& manifest, const std::string& name, bool optional) {
+        model::Dependency& dependency = manifest.dependencies.emplace_back();
+        dependency.module.value = name;
+        dependency.optional = optional;
+    }
+
+    /// Whether there will be a module of that name for the card's host.
+    [[nodiscard]] bool is_known(const std::string& name, const Card& card) const {
+        if (const model::Module* other = space_.module(name)) return other->manifest.host.value == card.name.value;
+        return names_.count(name) != 0;
+    }
+
     /// Imports that name a module of the workspace are dependencies; everything else is the host's business.
-    void add_dependencies(const Card& card, const std::string& text, model::Manifest& manifest) const {
+    void add_imports(const Card& card, const std::string& text, model::Manifest& manifest) const {
         const re2::RE2 pattern("(?m)" + card.import_pattern, re2::RE2::Quiet);
         if (card.import_pattern.empty() || !pattern.ok() || pattern.NumberOfCapturingGroups() < 1) return;
         re2::StringPiece rest(text);
         std::string name;
         while (re2::RE2::FindAndConsume(&rest, pattern, &name)) {
-            const model::Module* other = space_.module(name);
             const auto& known = manifest.dependencies;
-            if (other == nullptr || other->manifest.host.value != card.name.value || name == manifest.name.value)
-                continue;
+            if (!is_known(name, card) || name == manifest.name.value) continue;
             if (std::any_of(known.begin(), known.end(), [&](const auto& d) { return d.module.value == name; }))
                 continue;
-            model::Dependency& dependency = manifest.dependencies.emplace_back();
-            dependency.module.value = name;
+            add_need(manifest, name, false);
         }
     }
 
@@ -168,6 +264,9 @@ class Adopter {
 
     const model::Space& space_;
     const AdoptOrder& order_;
+    std::set<std::string> names_;  // of the modules on their way
+    std::vector<Taken> taken_;
+    std::vector<model::Module> made_;
     Adoption adoption_;
 };
 

@@ -2,6 +2,8 @@
 // files.
 #pragma once
 
+#include <filesystem>
+#include <functional>
 #include <string>
 #include <vector>
 
@@ -11,9 +13,11 @@
 namespace envar::life {
 
 struct AdoptOrder {
-    std::vector<std::string> folders;     // relative to the workspace
-    std::string host;                     // empty: the only one whose entry file is there
-    std::vector<std::string> identities;  // a fresh UUID for each folder
+    std::vector<std::filesystem::path> folders;  // absolute: modules, or trees with modules in them
+    std::string host;                            // empty: the only one whose modules look so
+    std::string into;     // folder in the workspace for the manifests; empty: beside the modules' files
+    bool copy = false;    // with `into`: the modules' files go there too
+    std::function<std::string()> identity;  // gives fresh UUIDs
 };
 
 struct Adopted {
@@ -22,17 +26,20 @@ struct Adopted {
     std::string host;
     std::string version;
     std::size_t members = 0;
+    std::size_t needs = 0;
     std::vector<std::string> guessed;  // what the files did not tell: "version", "summary"
+    std::vector<std::string> notes;    // what could not be understood, or is worth a look
 };
 
 struct Adoption {
     files::Plan plan;
     std::vector<Adopted> modules;
+    std::vector<std::string> passed_over;  // modules of a tree that were not adopted, and why
 };
 
-/// Writes a manifest into each folder and makes it known to the workspace; no other file is touched. The module keeps
+/// Writes a manifest for each module and makes it known to the workspace; no other file is touched. The module keeps
 /// the files that it came with: the manifest says so. Fails when a folder is no module of a known host, or of
-/// several.
+/// several; in a tree, what has a manifest or a name that is taken is passed over.
 [[nodiscard]] text::Result<Adoption> adopt_plan(const model::Space& space, const AdoptOrder& order);
 
 }  // namespace envar::life

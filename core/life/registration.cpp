@@ -43,15 +43,28 @@ text::Result<std::string> with_folder(const model::Space& space, const model::Do
     return model::append_to_list(content, list->span, model::toml_string(parent));
 }
 
+/// Whether every folder from below `top` down to `folder` is a group of modules.
+bool all_groups(const model::Card& card, const fs::path& top, const fs::path& folder) {
+    fs::path at = top;
+    for (const auto& part : folder.lexically_relative(top)) {
+        if (part.empty() || part == ".") continue;
+        at /= part;
+        if (std::none_of(card.walk.groups.begin(), card.walk.groups.end(),
+                         [&](const std::string& mark) { return files::is_file(at / mark); }))
+            return false;
+    }
+    return true;
+}
+
 }  // namespace
 
-text::Result<void> register_module(const model::Space& space, const model::Card& card, const fs::path& search_folder,
-                                   files::Plan& plan, const std::string& variable) {
+text::Result<void> register_module(const model::Space& space, const model::Card& card, const Place& place,
+                                   files::Plan& plan) {
     if (!space.document.valid)
         return text::fail(text::FailureKind::answer_is_no,
                           fmt::format("{} has syntax errors", space.document.source.file()),
                           "nothing was written; `envar check` shows them");
-    const std::string parent = files::shown_path(search_folder, space.root);
+    const std::string parent = files::shown_path(place.manifests, space.root);
     const bool looked_up = card.looks_up();
     const std::string& before = space.document.source.text();
     // The plan may have changed the file already, for another module.
@@ -65,12 +78,18 @@ text::Result<void> register_module(const model::Space& space, const model::Card&
     const model::WorkspaceFile settings = model::read_workspace_file(document, known_already);
     auto content = with_folder(space, document, settings, parent);
     if (!content) return tl::unexpected(content.error());
+    const fs::path wanted = (place.search_folder / "").lexically_normal();
     const bool found = std::any_of(settings.search.begin(), settings.search.end(), [&](const auto& search) {
-        return search.host.value == card.name.value &&
-               (space.root / search.folder.value / "").lexically_normal() == (search_folder / "").lexically_normal();
+        if (search.host.value != card.name.value) return false;
+        const fs::path declared = (space.root / search.folder.value / "").lexically_normal();
+        if (declared == wanted) return true;
+        // A host that goes through its folders comes to what lies deeper by itself, if all above are groups.
+        return !card.walk.entry.empty() && wanted.string().starts_with(declared.string()) &&
+               all_groups(card, declared, wanted);
     });
     if (!found && looked_up) {
-        const model::SearchFolder entry{{card.name.value, {}}, {parent, {}}, {variable, {}}, {}};
+        const std::string folder = place.search_folder.lexically_relative(space.root).generic_string();
+        const model::SearchFolder entry{{card.name.value, {}}, {folder, {}}, {place.variable, {}}, {}};
         const model::Field& list = model::search_list();
         *content = model::append_element(*content, list.key, model::assignments_of(*list.fields, &entry));
     }

@@ -10,12 +10,17 @@
 
 namespace envar::life {
 
-/// Adds to the plan what the workspace file must say so that the host of `card` finds modules in `search_folder`;
-/// nothing when it does already. `variable` is the search variable
-/// that the folder is for; empty: the host's first.
+/// Where a host finds a module, and where Envar finds its manifest.
+struct Place {
+    std::filesystem::path search_folder;  // absolute; outside the workspace for files that lie there
+    std::filesystem::path manifests;      // the folder in the workspace that the manifest's own lies in
+    std::string variable;                 // the search variable that the folder is for; empty: the host's first
+};
+
+/// Adds to the plan what the workspace file must say so that the host of `card` finds the module, and Envar its
+/// manifest; nothing when it does already.
 [[nodiscard]] text::Result<void> register_module(const model::Space& space, const model::Card& card,
-                                                 const std::filesystem::path& search_folder, files::Plan& plan,
-                                                 const std::string& variable = {});
+                                                 const Place& place, files::Plan& plan);
 
 /// Adds to the plan what names all modules of a host and is missing or out of date with `made`, the modules that the
 /// plan makes, among them: loaders, build descriptors of the workspace, load plans.

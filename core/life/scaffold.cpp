@@ -48,7 +48,10 @@ class Scaffold {
         plan_.root = space_.root;
         model::add_schemas(plan_);
         return add_files()
-            .and_then([&] { return register_module(space_, *card_, search_folder_, plan_, card_->blueprint(blueprint_)->variable); })
+            .and_then([&] { 
+                return register_module(
+                    space_, *card_, {search_folder_, search_folder_, card_->blueprint(blueprint_)->variable}, plan_);
+            })
             .and_then([&] { return add_host_files(space_, {made_}, plan_); })
             .map([&] { return std::move(plan_); });
     }

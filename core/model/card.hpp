@@ -150,6 +150,7 @@ struct AdoptRules {
     std::string version;               // over the entry file and `files`
     std::string summary;               // over the entry file
     std::vector<AdoptFact> facts;
+    Pairs understood;  // file → RE2 of statements that are understood, or of no interest
 };
 
 /// Files of one sort that the host takes from a module besides code.

@@ -19,6 +19,7 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr std::size_t most_entries = 1000;
+constexpr std::size_t most_nearest = 5;
 
 std::string with_mark(std::string pattern, char mark, const std::string& text) {
     for (std::size_t at = pattern.find(mark); at != std::string::npos; at = pattern.find(mark, at + text.size()))
@@ -74,6 +75,7 @@ class Search {
             look_in(entry, path);
         }
         choose();
+        for (auto& folder : std::exchange(nearest_folders_, {})) miss(std::move(folder), "has a similar name");
         if (!located_.chosen) elsewhere();
         return std::move(located_);
     }
@@ -107,7 +109,7 @@ class Search {
         if (question_.brief) return;
         const bool found = std::any_of(candidates.begin(), candidates.end(),
                                        [](const Candidate& candidate) { return candidate.exists; });
-        if (entry.exists) nearly(question_.start_folder / entry.folder, found);
+        if (entry.exists && card_.walk.entry.empty()) nearly(question_.start_folder / entry.folder, found);
         located_.entries.push_back({entry.position, entry.folder, entry.from, entry.exists, std::move(candidates)});
     }
 
@@ -174,6 +176,7 @@ class Search {
             const std::string file = entry.folder + "/" + module.folder + "/" + card_.walk.entry;
             const bool is_last = fs::path(module.folder).filename() == located_.module;
             if (module.name != located_.module) {
+                consider(entry.folder + "/" + module.folder, module.name);
                 if (is_last)
                     miss(entry.folder + "/" + module.folder,
                          fmt::format("is called so, but its {} names it `{}`", card_.walk.file, module.name));
@@ -184,6 +187,16 @@ class Search {
             auto& level = module.grouped ? grouped_ : loose_;
             level.push_back(found_.back());
         }
+    }
+
+    /// Takes note of a folder whose module has nearly the name; only the nearest are told.
+    void consider(std::string folder, const std::string& name) {
+        if (question_.brief || name.size() <= 3) return;
+        const std::size_t distance = text::edit_distance(name, located_.module, 2);
+        if (distance > (name.size() > 4 ? 2U : 1U) || distance > nearest_) return;
+        if (distance < nearest_) nearest_folders_.clear();
+        nearest_ = distance;
+        if (nearest_folders_.size() < most_nearest) nearest_folders_.push_back(std::move(folder));
     }
 
     /// Of modules that such a host finds under one name, a loose one counts before those in groups; two of one level
@@ -377,6 +390,8 @@ class Search {
     std::vector<std::string> extended_;  // folders that lists of the entry at hand add to the path
     bool ended_ = false;                 // by a folder where a file is expected
     std::vector<Choice> found_;          // in the order in which the host comes to them
+    std::size_t nearest_ = std::string::npos;   // edits to the nearest names that a walk found
+    std::vector<std::string> nearest_folders_;  // and their folders
     std::vector<Choice> loose_;          // those that a walk found right in an entry
     std::vector<Choice> grouped_;        // and those in groups
     Located located_;

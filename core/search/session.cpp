@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "core/files/read.hpp"
@@ -112,8 +113,11 @@ text::Result<std::string> session_script(const model::Space& space, const model:
         for (const auto& folder : v.folders) value["folders"].push_back({{"folder", folder}});
         const bool own = v.host == shell.name.value;
         const model::Card& host = *space.card(v.host);
-        if (!own && !v.own_shell_only && !host.notice_variables.empty())
-            values["notices"].push_back({{"host", v.host}, {"notice", host.notice_variables}});
+        const json notice = {{"host", v.host}, {"notice", host.notice_variables}};
+        auto& notices = values["notices"];
+        if (!own && !v.own_shell_only && !host.notice_variables.empty() &&
+            std::find(notices.begin(), notices.end(), notice) == notices.end())
+            notices.push_back(notice);
         values[!v.own_shell_only ? "variables" : own ? "own" : "left_out"].push_back(std::move(value));
     }
     return text::render(*template_text, values, dialect_of(shell));

@@ -112,6 +112,10 @@ constexpr std::array table = {
         "Some hosts take a file only when it says what it is: a package of the right name, a function of the right name, "
         "a value that is returned. The card's [[load.entry]] knows what.",
         "  (define-module (star-field) …)      # the name must be the module's"},
+    Code{"EV215", warning, "the host will not take an asset",
+         "Hosts take files of certain endings from certain folders, and pass over everything else without a word. The "
+         "host's card knows which.",
+         "  textures/lamp.png, sounds/bell.ogg      # not texture/lamp.png, nor sounds/bell.wav"},
     Code{"EV301", error, "the dependency names a module that is nowhere",
          "The workspace has no module of this name. Misspelt names are the usual cause; "
          "a module that the host or the operating system brings along is declared with origin = \"system\".",
@@ -176,6 +180,11 @@ constexpr std::array table = {
          "The manifest names a member to be called, but the host's card says that this host knows no such hooks, so "
          "nothing will ever call it.",
          "  take `start` and `stop` out of [entry], and call the member where it is needed"},
+    Code{"EV604", error, "the host will drop the module",
+         "The host orders modules by a rule of its own. A wish (`after`, an optional need) counts for it like a need "
+         "when the other module is there, so a circle of wishes drops all of its modules; and what lies on no search "
+         "entry it does not see.",
+         "  $ envar order --as-host      # what is loaded, what is dropped and why"},
     Code{"EV701", error, "a declared member is not in the source",
          "The manifest promises a member that the code does not define, so whoever uses it gets nothing.",
          "  $ envar members star_field     # declared against found"},

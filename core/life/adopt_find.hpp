@@ -1,0 +1,28 @@
+// Modules that were made without Envar, in a folder or anywhere below it.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "core/model/space.hpp"
+#include "core/text/failure.hpp"
+
+namespace envar::life {
+
+struct Foreign {
+    const model::Card* card = nullptr;
+    std::filesystem::path folder;
+    std::string below;  // from the folder that was named; empty: it is that folder
+};
+
+/// The entry file that a module of the card has in the folder, relative to it; empty: there is none.
+[[nodiscard]] std::string entry_in(const model::Card& card, const std::filesystem::path& folder);
+
+/// The module that the folder is, or else those below it, sorted by folder. `host` is empty for any. Fails when there is
+/// none, and when it cannot be told for which host one is. `shown` is how the folder is called.
+[[nodiscard]] text::Result<std::vector<Foreign>> find_foreign(const model::Space& space, const std::string& host,
+                                                              const std::filesystem::path& folder,
+                                                              const std::string& shown);
+
+}  // namespace envar::life
