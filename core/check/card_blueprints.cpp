@@ -91,7 +91,8 @@ const Names everywhere = {"string", "comment", "doc", "prose", "."};
 
 const Names probe_names = {"modules", "name",    "path",   "members",   "member", "known",
                            "files",   "folders", "folder", "workspace", "report", "entry",   "sandbox", "port",
-                           "start",   "stop",    "first",  "last",      "base",   "based"};
+                           "start",   "stop",    "first",  "last",      "base",   "based",
+                           "in_phase", "name_pascal"};
 const Names session_names = {"workspace",  "root",    "variables", "own",     "notices",   "notice",
                              "left_out",   "host",    "name",      "prepend", "separator", "when_unset",
                              "instead_of", "folders", "folder",    "files",   "path",      "load"};
@@ -118,9 +119,9 @@ class DryRun {
         }
         for (const auto& blueprint : card_.blueprints) template_values(blueprint.manifest, module_);
         for (const auto& file : card_.trial_files)
-            template_values(file.template_file, card_.trial_steps.empty() ? probe_names : module_);
-        template_values(card_.trial_probe, probe_names);
-        template_values(card_.test_runner, probe_names);
+            template_values(file.template_file, card_.trial_steps.empty() ? probe_ : module_);
+        template_values(card_.trial_probe, probe_);
+        template_values(card_.test_runner, probe_);
         template_values(card_.session_template, session_names);
         same_places();
         // A template that cannot be used has been told; every blueprint would say so once more.
@@ -153,6 +154,8 @@ class DryRun {
         nlohmann::json of_host = emit::host_values(space, card_, "viewer", "/w/a/c");
         emit::add_ways(of_host, "/w/a/c", place);
         collect_names(of_host, of_host_);
+        for (auto* names : {&module_, &of_host_, &probe_}) names->insert(card_.phases.begin(), card_.phases.end());
+        probe_.insert(probe_names.begin(), probe_names.end());
         if (card_.is_native()) collect_names(emit::workspace_values(space, card_), workspace_);
     }
 
@@ -321,6 +324,7 @@ class DryRun {
     nlohmann::json large_;  // values of a module with many members
     Names module_;
     Names of_host_;
+    Names probe_;
     Names workspace_;
     Names told_;
     bool usable_ = true;  // every template can be rendered

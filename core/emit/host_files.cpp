@@ -35,6 +35,8 @@ json loaded_values(const model::Module& module, const model::Card& card, const o
             {"start", manifest.entry.start.value},
             {"stop", manifest.entry.stop.value},
             {"phase", placed.phase},
+            {"in_phase", {{placed.phase, true}}},
+            {"module_pascal", text::in_form(module.name(), text::NameForm::pascal)},
             {"needs", needs},
             {"assets", assets}};
 }
@@ -103,6 +105,7 @@ json host_values(const model::Space& space, const model::Card& card, const std::
     json loads = json::array();
     const auto folders = search::declared_folders(space, card);
     std::string base;
+    json phases = json::object();
     const auto order = order::host_order({&space, {}, target, ""}, card);
     for (const auto& placed : order.placed) {
         const model::Module& module = *space.module(placed.module);
@@ -110,6 +113,8 @@ json host_values(const model::Space& space, const model::Card& card, const std::
         item["at"] = way(module.folder, file.parent_path());
         const auto* holder = search::holder_of(folders, module);
         item["below"] = holder == nullptr ? "" : way(module.folder, holder->folder);
+        item["first_in_phase"] = !phases.contains(placed.phase);
+        phases[placed.phase] = true;
         item["based"] = holder != nullptr && !holder->base.empty();
         if (base.empty() && holder != nullptr) base = holder->base;
         loads.push_back(std::move(item));
@@ -119,6 +124,7 @@ json host_values(const model::Space& space, const model::Card& card, const std::
             {"host", card.name.value},
             {"target", target},
             {"base", base},
+            {"phases", phases},
             {"loads", loads},
             {"has_loads", !loads.empty()}};
 }

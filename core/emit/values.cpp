@@ -74,6 +74,7 @@ json dependency_values(const model::Manifest& manifest, const model::Card& card)
                         {"optional", d.optional},
                         {"public", d.is_public},
                         {"path", search::name_path(card, d.module.value)},
+                        {"module_pascal", text::in_form(d.module.value, text::NameForm::pascal)},
                         {"ranges", range_values(d.versions)}});
     }
     mark_ends(list);
@@ -127,6 +128,7 @@ json module_values(const model::Manifest& manifest, const model::Card& card, con
         {"members", member_values(manifest, card)}};
     for (const auto& [key, value] : search::path_values(manifest, card)) values[key] = value;
     add_wishes(values, manifest);
+    values["in_phase"] = {{search::phase_of(manifest, card), true}};
     if (card.is_native() || card.is_base())
         add_native(values, manifest, card, place, native_files(manifest, place.folder, place.planned, place.absent));
     return values;

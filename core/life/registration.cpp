@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "core/emit/block.hpp"
 #include "core/emit/host_files.hpp"
 #include "core/emit/native.hpp"
 #include "core/files/read.hpp"
@@ -117,6 +118,14 @@ text::Result<void> add_host_files(const model::Space& space, const std::vector<m
         auto files = emit::host_files(after, card);
         if (!files) return tl::unexpected(files.error());
         for (auto& file : *files) {
+            // The plan may write the file that a block goes into.
+            if (const files::Change* planned = plan.find(file.path); planned != nullptr && file.shared()) {
+                auto joined =
+                    emit::with_block(planned->after.value_or(""), file.block, file.wanted, *file.dialect);
+                if (!joined) return tl::unexpected(joined.error());
+                plan.add({file.path, planned->before, *joined, file.purpose + ownership_note(file)});
+                continue;
+            }
             if (auto compared = emit::compare(file); !compared) return compared;
             if (file.drift == emit::Drift::missing || file.drift == emit::Drift::stale)
                 plan.add({file.path, file.there, file.wanted, file.purpose + ownership_note(file)});

@@ -245,6 +245,7 @@ class Scaffold {
         manifest.identity = order_.identity;
         manifest.version = versions::parse_version(order_.version, card_->scheme);
         manifest.entry.file.value = text::fill(card_->entry_file, search::path_values(manifest, *card_));
+        manifest.entry.phase.value = card_->blueprint(blueprint_)->phase;
         if (card_->hooks) {
             manifest.entry.start.value = "start";
             manifest.entry.stop.value = "stop";

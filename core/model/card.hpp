@@ -119,6 +119,7 @@ struct Blueprint {
     std::string manifest;  // template of what a new manifest holds besides, as TOML
     std::string folder;    // Mustache; where a new module goes within its search folder; empty: the layout's
     std::string variable;  // that its search folder is for; empty: the first
+    std::string phase;     // in which the new module is loaded; empty: the usual one
     std::string place;     // the search folder of the first one; empty: the host's usual
     std::string member;    // Mustache; the member of a new module for which none is given; empty: the layout's
     std::string kind = "function";
@@ -188,6 +189,12 @@ struct TrialStep {
 struct TrialFile {
     std::string path;
     std::string template_file;
+};
+
+/// A run of the host by itself for modules of one phase.
+struct TrialRun {
+    std::string phase;
+    std::vector<std::string> arguments;  // Mustache, as for the usual run
 };
 
 /// A line of what the host says in a trial, and what it means.
@@ -296,6 +303,8 @@ struct Card {
     std::int64_t trial_seconds = 10;
     Pairs trial_environment;                  // further variables; Mustache
     std::vector<TrialLine> trial_lines;       // what the host says of its modules by itself
+    std::vector<TrialRun> trial_runs;         // further ones, for modules of some phase
+    std::string trial_copy_called;            // Mustache; what the host calls that place; empty: by its path
     std::string trial_copy;                   // Mustache; where each module is copied to; empty: it stays in its place
     std::vector<std::string> test_arguments;  // Mustache with `file` and `runner`; empty: it runs no tests
     std::string test_runner;                  // template of a file that is run around each test

@@ -377,6 +377,8 @@ const Fields blueprint_table = {
     {.key = "variable", .type = Type::name,
      .help = "the search variable that its search folder is for; left out: the host's first",
      .example = "\"MINETEST_SUBGAME_PATH\"", .bound = at<&Blueprint::variable>()},
+    {.key = "phase", .type = Type::name, .help = "the phase in which it is loaded; left out: the usual one",
+     .example = "\"editor\"", .bound = at<&Blueprint::phase>()},
     {.key = "place", .type = Type::inner_path,
      .help = "search folder of the first such module; left out: the host's usual one", .example = "\"games\"",
      .bound = at<&Blueprint::place>()},
@@ -450,6 +452,13 @@ const Fields trial_step_table = {
      .bound = at<&TrialStep::consumer>()},
 };
 
+const Fields trial_run_table = {
+    {.key = "phase", .type = Type::name, .required = true, .help = "the phase of the modules that it loads",
+     .example = "\"editor\"", .bound = at<&TrialRun::phase>()},
+    {.key = "arguments", .type = Type::texts, .required = true, .help = "arguments of the program, as in [trial]",
+     .example = "[\"--editor\", \"--quit\"]", .bound = at<&TrialRun::arguments>()},
+};
+
 const Fields trial_line_table = {
     {.key = "event", .type = Type::word, .required = true, .values = {"loaded", "failed", "trouble"},
      .help = "what the line tells: a module was loaded, or was not, or something else went wrong",
@@ -516,6 +525,11 @@ const Fields trial_table = {
     {.key = "copy", .type = Type::inner_path,
      .help = "where each module is copied to, for hosts that write into what they load (Mustache)",
      .example = "\"project/{{folder_name}}\"", .bound = at<&Card::trial_copy>()},
+    {.key = "copy_called", .type = Type::line, .help = "what the host calls that place (Mustache)",
+     .example = "\"res://{{folder_name}}\"", .bound = at<&Card::trial_copy_called>()},
+    {.key = "run", .type = Type::tables, .help = "a further run of the host, for modules of one phase",
+     .example = "[{ phase = \"editor\", arguments = [\"--editor\"] }]",
+     .bound = within<&Card::trial_runs>(), .fields = &trial_run_table},
     {.key = "line", .type = Type::tables, .help = "a line of what the host says, and what it means",
      .example = "[{ event = \"loaded\", pattern = 'loaded (?P<name>\\w+)' }]",
      .bound = within<&Card::trial_lines>(), .fields = &trial_line_table},

@@ -9,6 +9,7 @@
 #include <tuple>
 
 #include "core/order/graph.hpp"
+#include "core/search/naming.hpp"
 
 namespace envar::order {
 namespace {
@@ -24,10 +25,9 @@ std::size_t phase_index(const model::Card* card, const std::string& phase) {
 }
 
 std::string phase_of(const Module& module, const model::Card* card) {
-    if (!module.manifest.entry.phase.value.empty()) return module.manifest.entry.phase.value;
-    if (card == nullptr) return "main";
-    const auto usual = std::find(card->phases.begin(), card->phases.end(), "main");
-    return usual != card->phases.end() ? *usual : card->phases.front();
+    if (card != nullptr) return search::phase_of(module.manifest, *card);
+    const std::string& written = module.manifest.entry.phase.value;
+    return written.empty() ? "main" : written;
 }
 
 class Planner {

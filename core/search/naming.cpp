@@ -1,5 +1,7 @@
 #include "core/search/naming.hpp"
 
+#include <algorithm>
+
 #include "core/text/names.hpp"
 
 namespace envar::search {
@@ -24,6 +26,13 @@ std::string with_separator(const model::Card& card, const std::string& name, cha
 std::string name_path(const model::Card& card, const std::string& name) { return with_separator(card, name, '/'); }
 
 std::string folder_name(const model::Card& card, const std::string& name) { return with_separator(card, name, '-'); }
+
+std::string phase_of(const model::Manifest& manifest, const model::Card& card) {
+    if (!manifest.entry.phase.value.empty()) return manifest.entry.phase.value;
+    const auto usual = std::find(card.phases.begin(), card.phases.end(), "main");
+    if (usual != card.phases.end()) return *usual;
+    return card.phases.empty() ? "main" : card.phases.front();
+}
 
 text::Values path_values(const model::Manifest& manifest, const model::Card& card) {
     const std::string& name = manifest.name.value;

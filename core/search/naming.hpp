@@ -14,6 +14,9 @@ namespace envar::search {
 /// The path part of a name: the card's separator between its parts becomes '/'.
 [[nodiscard]] std::string name_path(const model::Card& card, const std::string& name);
 
+/// The phase in which the host loads the module: its manifest's, else the card's `main` or first.
+[[nodiscard]] std::string phase_of(const model::Manifest& manifest, const model::Card& card);
+
 /// name, folder_name, path, version, and the forms of the name (name_snake, …).
 [[nodiscard]] text::Values path_values(const model::Manifest& manifest, const model::Card& card);
 

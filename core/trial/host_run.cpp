@@ -14,6 +14,7 @@
 #include "core/search/locate.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/session.hpp"
+#include "core/text/names.hpp"
 #include "core/text/template.hpp"
 #include "core/trial/judge.hpp"
 
@@ -53,17 +54,38 @@ class HostRun {
         port_ = process::free_udp_port();
         if (auto ready = prepare(*sandbox); !ready) return tl::unexpected(ready.error());
         predict(*sandbox);
-        auto outcome = start(*sandbox, *program, probe_arguments(*sandbox));
-        if (!outcome) return tl::unexpected(outcome.error());
-        Judge(space_, card_, trial_, copies_)
-            .judge(*outcome, files::read_file(sandbox->folder() / card_.trial_report, largest_report).value_or(""),
-                   time_limit());
+        if (auto ran = run_all(*sandbox, *program); !ran) return tl::unexpected(ran.error());
         if (settings_.tests && !card_.test_arguments.empty())
             if (auto ran = run_tests(*sandbox, *program); !ran) return tl::unexpected(ran.error());
         return std::move(trial_);
     }
 
   private:
+    /// The usual run, and those for phases that have one of their own, as far as there are modules for them.
+    Result<void> run_all(const files::Sandbox& sandbox, const fs::path& program) {
+        Judge judge(space_, card_, trial_, copies_);
+        std::map<std::string, std::size_t> waiting;  // phase with a run of its own, or nothing → modules
+        for (const auto& name : names_) {
+            const std::string phase = search::phase_of(space_.module(name)->manifest, card_);
+            const bool own = std::any_of(card_.trial_runs.begin(), card_.trial_runs.end(),
+                                         [&](const model::TrialRun& run) { return run.phase == phase; });
+            ++waiting[own ? phase : ""];
+        }
+        std::vector<model::TrialRun> runs = {{"", card_.trial_arguments}};
+        runs.insert(runs.end(), card_.trial_runs.begin(), card_.trial_runs.end());
+        for (const auto& run : runs) {
+            if (waiting[run.phase] == 0) continue;
+            auto outcome = start(sandbox, program, filled(run.arguments, sandbox));
+            if (!outcome) return tl::unexpected(outcome.error());
+            const fs::path report = sandbox.folder() / card_.trial_report;
+            judge.take_run(*outcome, files::read_file(report, largest_report).value_or(""), time_limit());
+            std::error_code gone_already;
+            fs::remove(report, gone_already);
+        }
+        judge.finish();
+        return {};
+    }
+
     Result<void> prepare(const files::Sandbox& sandbox) {
         for (const auto* folder : {"work", "home", "tmp"})
             if (auto made = sandbox.make_folder(folder); !made) return made;
@@ -101,6 +123,9 @@ class HostRun {
                 return fail(FailureKind::machine_failed,
                             fmt::format("{} cannot be copied for the trial: {}", module.shown_folder, error.message()));
             copies_[copy.string()] = module.folder.string();
+            if (!card_.trial_copy_called.empty())
+                copies_[text::fill(card_.trial_copy_called, search::path_values(module.manifest, card_))] =
+                    module.folder.string();
         }
         return {};
     }
@@ -135,6 +160,8 @@ class HostRun {
                  {"start", module.manifest.entry.start.value},
                  {"stop", module.manifest.entry.stop.value},
                  {"members", members},
+                 {"name_pascal", text::in_form(name, text::NameForm::pascal)},
+                 {"in_phase", {{search::phase_of(module.manifest, card_), true}}},
                  {"based", based},
                  {"first", modules.empty()},
                  {"last", &name == &names_.back()}});
@@ -199,9 +226,10 @@ class HostRun {
         }
     }
 
-    [[nodiscard]] std::vector<std::string> probe_arguments(const files::Sandbox& sandbox) const {
+    [[nodiscard]] std::vector<std::string> filled(const std::vector<std::string>& arguments,
+                                                  const files::Sandbox& sandbox) const {
         std::vector<std::string> out;
-        for (const auto& argument : card_.trial_arguments) out.push_back(filled(argument, sandbox));
+        for (const auto& argument : arguments) out.push_back(filled(argument, sandbox));
         return out;
     }
 

@@ -18,8 +18,8 @@ Judge::Judge(const model::Space& space, const model::Card& card, HostTrial& tria
                               [](const model::TrialLine& line) { return line.event == "loaded"; });
 }
 
-void Judge::judge(const process::Outcome& outcome, const std::string& report, double time_limit) {
-    trial_.milliseconds = outcome.milliseconds;
+void Judge::take_run(const process::Outcome& outcome, const std::string& report, double time_limit) {
+    trial_.milliseconds += outcome.milliseconds;
     take_lines(outcome.output + "\n" + outcome.errors);
     bool ended = false;
     for (const Record& record : read_report(report)) ended = take(record) || ended;
@@ -28,6 +28,9 @@ void Judge::judge(const process::Outcome& outcome, const std::string& report, do
     } else if (!said_.empty()) {
         trial_.trouble = said_;
     }
+}
+
+void Judge::finish() {
     for (ModuleTrial& one : trial_.modules) compare(one);
 }
 
@@ -142,7 +145,10 @@ void Judge::take_of(ModuleTrial& one, const Record& record) {
 }
 
 void Judge::explain_early_end(const process::Outcome& outcome, double time_limit) {
-    const std::string& at = underway_.empty() ? last_begun_ : underway_.back();
+    const auto failed = std::find_if(trial_.modules.begin(), trial_.modules.end(),
+                                     [](const ModuleTrial& one) { return !one.error.empty(); });
+    const bool known = failed != trial_.modules.end();  // then what the host said is told there
+    const std::string& at = known ? failed->module : underway_.empty() ? last_begun_ : underway_.back();
     const std::string during = at.empty() ? "before it loaded anything" : fmt::format("while it loaded {}", at);
     if (outcome.timed_out) {
         trial_.trouble = fmt::format("the host was ended {} by the time limit of {:g} s", during, time_limit);
@@ -150,7 +156,7 @@ void Judge::explain_early_end(const process::Outcome& outcome, double time_limit
         trial_.trouble = fmt::format("the host ended by itself {} (exit status {})", during, outcome.exit_status);
     }
     const std::string words = said_.empty() ? last_lines(outcome.errors) : said_;
-    if (!words.empty()) trial_.trouble += ": " + words;
+    if (!words.empty() && !known) trial_.trouble += ": " + words;
     if (outcome.output_cut) trial_.trouble += " (its output was longer than is kept)";
 }
 
@@ -162,7 +168,8 @@ void Judge::compare(ModuleTrial& one) const {
         if (one.error.empty()) differ("was not loaded");
         return;
     }
-    if (one.picked_file != one.predicted_file)
+    const bool untold = one.picked_file.empty() && !trial_.trouble.empty();  // the probe did not come to its report
+    if (!untold && one.picked_file != one.predicted_file)
         differ(fmt::format("the host picked {}, predicted was {}", one.picked_file,
                            one.predicted_file.empty() ? "nothing" : one.predicted_file));
     if (one.actual_position != one.predicted_position)
@@ -171,7 +178,7 @@ void Judge::compare(ModuleTrial& one) const {
     const std::string declared = space_.module(one.module)->version();
     if (!one.version.empty() && one.version != declared)
         differ(fmt::format("tells version {}, the manifest says {}", one.version, declared));
-    compare_members(one);
+    if (!untold) compare_members(one);
 }
 
 void Judge::compare_members(ModuleTrial& one) const {

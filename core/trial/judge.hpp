@@ -18,8 +18,10 @@ class Judge {
     Judge(const model::Space& space, const model::Card& card, HostTrial& trial,
           std::map<std::string, std::string> copies);
 
-    /// `report` is empty when there is none.
-    void judge(const process::Outcome& outcome, const std::string& report, double time_limit);
+    /// Takes one run of the host. `report` is empty when there is none.
+    void take_run(const process::Outcome& outcome, const std::string& report, double time_limit);
+    /// Compares when all runs have been taken.
+    void finish();
 
   private:
     bool take(const Record& record);
