@@ -128,7 +128,8 @@ Command adopt_command() {
                    "the host that loads them; else the only one whose entry file is there")(
                 "into", options::value<std::string>()->value_name("FOLDER"),
                 "put the manifests into this folder; they point at the modules")(
-                "copy", "with --into: copy the modules' files there too")("catalogue", options::value<std::string>()->value_name("FILE"),
+                "copy", "with --into: copy the modules' files there too")(
+                "catalogue", options::value<std::string>()->value_name("FILE"),
                 "write the `.pc` files of the folders into a new catalogue instead");
         },
         run_adopt};

@@ -9,8 +9,8 @@
 #include "cli/workbench.hpp"
 #include "core/files/read.hpp"
 #include "core/model/pc_file.hpp"
-#include "core/search/system.hpp"
 #include "core/search/declared.hpp"
+#include "core/search/system.hpp"
 
 namespace envar::cli {
 namespace {

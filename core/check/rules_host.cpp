@@ -38,10 +38,9 @@ void strange_assets(const Module& module, const Card& card, const model::AssetKi
     const std::string near = text::did_you_mean(ending, kind.extensions);
     findings.push_back(module.source.finding(
         "EV215", module.manifest.module_span,
-        strange.size() == 1
-            ? fmt::format("{} takes no `{}` from `{}`", card.name.value, strange.front(), kind.folder)
-            : fmt::format("{} takes {} files in `{}` not at all, `{}` for one", card.name.value, strange.size(),
-                          kind.folder, strange.front()),
+        strange.size() == 1 ? fmt::format("{} takes no `{}` from `{}`", card.name.value, strange.front(), kind.folder)
+                            : fmt::format("{} takes {} files in `{}` not at all, `{}` for one", card.name.value,
+                                          strange.size(), kind.folder, strange.front()),
         near.empty() ? fmt::format("it takes {} there", fmt::join(kind.extensions, ", ")) : near));
 }
 
@@ -55,9 +54,9 @@ void nearly_asset_folders(const Module& module, const Card& card, Findings& find
             continue;
         const auto near = text::nearest(name, folders, 2);
         if (!near || files::is_there(module.folder / *near)) continue;
-        findings.push_back(module.source.finding(
-            "EV215", module.manifest.module_span,
-            fmt::format("{} does not look into `{}`", card.name.value, name), fmt::format("did you mean `{}`?", *near)));
+        findings.push_back(module.source.finding("EV215", module.manifest.module_span,
+                                                 fmt::format("{} does not look into `{}`", card.name.value, name),
+                                                 fmt::format("did you mean `{}`?", *near)));
     }
 }
 

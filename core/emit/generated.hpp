@@ -35,8 +35,8 @@ struct GeneratedFile {
     std::optional<std::string> there = {};  // what lies there now
     Drift drift = Drift::missing;
     const model::CardDialect* dialect = nullptr;  // that it is written in; null for what is left over
-    std::string name = {};     // its path relative to its owner's folder
-    std::string block = {};    // only this block of it is Envar's; before it is compared, `wanted` is the block's body
+    std::string name = {};                        // its path relative to its owner's folder
+    std::string block = {};  // only this block of it is Envar's; before it is compared, `wanted` is the block's body
     std::string without = {};  // of such a file: what it is without the block
 
     [[nodiscard]] bool shared() const { return !block.empty(); }

@@ -4,8 +4,8 @@
 
 #include "core/emit/native.hpp"
 #include "core/order/host_order.hpp"
-#include "core/search/naming.hpp"
 #include "core/search/declared.hpp"
+#include "core/search/naming.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::emit {
@@ -22,9 +22,8 @@ json loaded_values(const model::Module& module, const model::Card& card, const o
     mark_ends(needs);
     json assets = json::array();
     for (const auto& asset : manifest.assets)
-        assets.push_back({{"folder", asset.folder.value},
-                          {"extension", asset.extension.value},
-                          {"recursive", asset.recursive}});
+        assets.push_back(
+            {{"folder", asset.folder.value}, {"extension", asset.extension.value}, {"recursive", asset.recursive}});
     mark_ends(assets);
     const std::string& entry = manifest.entry.file.value;
     return {{"module", module.name()},

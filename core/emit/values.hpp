@@ -21,12 +21,13 @@ struct Place {
     std::vector<std::string> absent = {};             // files that will not
 };
 
-/// in_phase (whose one part is the module's phase), name (also as module, and as name_snake, name_kebab, name_camel, name_pascal, name_upper, folder_name, path),
-/// version, host, summary, license, authors, entry, start, stop, workspace, dependencies (module, path, versions,
-/// optional, public, any, ranges (least, limit, last), last), members (name, kind, summary, returns, parameters
-/// (name, type, summary, required, optional, first_optional, default, default_literal, first, last), has_parameters,
-/// first, last), has_required, required and has_wished, wished (module, first, last). Conditional dependencies are not in the list: what is written holds everywhere. For native modules
-/// also what native.hpp says.
+/// in_phase (whose one part is the module's phase), name (also as module, and as name_snake, name_kebab, name_camel,
+/// name_pascal, name_upper, folder_name, path), version, host, summary, license, authors, entry, start, stop,
+/// workspace, dependencies (module, path, versions, optional, public, any, ranges (least, limit, last), last),
+/// members (name, kind, summary, returns, parameters (name, type, summary, required, optional, first_optional,
+/// default, default_literal, first, last), has_parameters, first, last), has_required, required and has_wished,
+/// wished (module, first, last). Conditional dependencies are not in the list: what is written holds everywhere. For
+/// native modules also what native.hpp says.
 [[nodiscard]] nlohmann::json module_values(const model::Manifest& manifest, const model::Card& card,
                                            const Place& place);
 

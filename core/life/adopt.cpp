@@ -50,9 +50,8 @@ class Adopter {
         for (const auto& folder : order_.folders)
             if (auto fine = find(folder); !fine) return tl::unexpected(fine.error());
         if (taken_.empty())
-            return refuse("there is nothing to adopt", adoption_.passed_over.empty()
-                                                           ? "name folders with modules"
-                                                           : adoption_.passed_over.front());
+            return refuse("there is nothing to adopt", adoption_.passed_over.empty() ? "name folders with modules"
+                                                                                     : adoption_.passed_over.front());
         for (const Taken& taken : taken_)
             if (auto fine = write(taken); !fine) return tl::unexpected(fine.error());
         if (auto fine = add_host_files(space_, made_, adoption_.plan); !fine) return tl::unexpected(fine.error());

@@ -15,8 +15,8 @@ namespace envar::life {
 struct AdoptOrder {
     std::vector<std::filesystem::path> folders;  // absolute: modules, or trees with modules in them
     std::string host;                            // empty: the only one whose modules look so
-    std::string into;     // folder in the workspace for the manifests; empty: beside the modules' files
-    bool copy = false;    // with `into`: the modules' files go there too
+    std::string into;   // folder in the workspace for the manifests; empty: beside the modules' files
+    bool copy = false;  // with `into`: the modules' files go there too
     std::function<std::string()> identity;  // gives fresh UUIDs
 };
 

@@ -24,7 +24,8 @@ struct Match {
 };
 
 std::size_t line_of(std::string_view text, std::size_t at) {
-    return 1 + static_cast<std::size_t>(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(at), '\n'));
+    return 1 +
+           static_cast<std::size_t>(std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(at), '\n'));
 }
 
 std::vector<Match> matches(const std::string& pattern, const std::string& text) {
@@ -79,8 +80,7 @@ class Reader {
         if (!fresh) return known->second;
         auto content = files::read_file(folder_ / file, largest_file);
         if (!content) {
-            if (content.error().problem != files::ReadProblem::missing)
-                note(fmt::format("{}: cannot be read", file));
+            if (content.error().problem != files::ReadProblem::missing) note(fmt::format("{}: cannot be read", file));
             return known->second;
         }
         known->second = std::move(*content);
@@ -135,8 +135,8 @@ class Reader {
                                                           : told_.summary;
             if (into.empty()) into = fact.otherwise ? found.front().text : found.back().text;
             if (found.size() > 1 && !fact.otherwise)
-                note(fmt::format("{}:{}: the {} stands there {} times; the last counts", fact.file,
-                                 found.back().line, fact.gives, found.size()));
+                note(fmt::format("{}:{}: the {} stands there {} times; the last counts", fact.file, found.back().line,
+                                 fact.gives, found.size()));
             return;
         }
         if (!fact.separator.empty() && found.size() > 1)
@@ -157,8 +157,8 @@ class Reader {
         for (auto& raw : items) {
             std::string name = without_blanks(std::move(raw));
             if (name.empty()) {
-                note(fmt::format("{}:{}: a comma too many: the host takes the empty name for one more need", fact.file,
-                                 match.line));
+                note(fmt::format("{}:{}: a comma too many: the host takes the empty name for one more need",
+                                 fact.file, match.line));
             } else if (!fact.item.empty() && item.ok() && !re2::RE2::FullMatch(name, item)) {
                 note(fmt::format("{}:{}: `{}` is no name of a module, and is passed over", fact.file, match.line,
                                  shown(name)));

@@ -16,7 +16,7 @@ struct Told {
     std::string author;
     std::vector<std::string> needs;           // each once, in the files' order
     std::vector<std::string> optional_needs;  // that are no needs
-    std::vector<std::string> notes;           // what could not be understood, with `FILE:LINE: ` where there is a line
+    std::vector<std::string> notes;  // what could not be understood, with `FILE:LINE: ` where there is a line
 };
 
 /// Reads the files that [[adopt.fact]] names. Nothing fails: what is not there tells nothing.

@@ -30,9 +30,10 @@ class Finder {
         if (own.size() == 1) return std::vector<Foreign>{{own.front(), folder, ""}};
         if (auto fine = go(folder, shown, "", 1); !fine) return tl::unexpected(fine.error());
         if (found_.empty())
-            return refuse(fmt::format("`{}` is no module that a card knows how to adopt, and there is none in it", shown),
-                          host_.empty() ? "no entry file of any host lies in it; write a manifest by hand"
-                                        : fmt::format("`envar hosts show {}` tells how its modules look", host_));
+            return refuse(
+                fmt::format("`{}` is no module that a card knows how to adopt, and there is none in it", shown),
+                host_.empty() ? "no entry file of any host lies in it; write a manifest by hand"
+                              : fmt::format("`envar hosts show {}` tells how its modules look", host_));
         return std::move(found_);
     }
 

@@ -120,8 +120,7 @@ text::Result<void> add_host_files(const model::Space& space, const std::vector<m
         for (auto& file : *files) {
             // The plan may write the file that a block goes into.
             if (const files::Change* planned = plan.find(file.path); planned != nullptr && file.shared()) {
-                auto joined =
-                    emit::with_block(planned->after.value_or(""), file.block, file.wanted, *file.dialect);
+                auto joined = emit::with_block(planned->after.value_or(""), file.block, file.wanted, *file.dialect);
                 if (!joined) return tl::unexpected(joined.error());
                 plan.add({file.path, planned->before, *joined, file.purpose + ownership_note(file)});
                 continue;

@@ -48,7 +48,7 @@ class Scaffold {
         plan_.root = space_.root;
         model::add_schemas(plan_);
         return add_files()
-            .and_then([&] { 
+            .and_then([&] {
                 return register_module(
                     space_, *card_, {search_folder_, search_folder_, card_->blueprint(blueprint_)->variable}, plan_);
             })

@@ -39,8 +39,8 @@ struct SearchVariable {
     DefaultEntries defaults = DefaultEntries::behind;
     bool empty_is_here = false;   // an empty entry stands for the present folder; else it is passed over
     bool empty_is_unset = false;  // an empty value counts as none
-    std::string below;            // modules lie deeper: folders in it that such as `*/mods` leads to; empty: right in it
-    bool utf8_only = false;       // folders must be UTF-8
+    std::string below;       // modules lie deeper: folders in it that such as `*/mods` leads to; empty: right in it
+    bool utf8_only = false;  // folders must be UTF-8
     bool own_shell_only = false;  // only the shell itself sets it; handed over by the environment it does harm
 };
 
@@ -136,10 +136,10 @@ struct EntryRule {
 /// What a file of a module tells of it.
 struct AdoptFact {
     std::string file;
-    std::string pattern;    // RE2, group 1
-    std::string gives;      // "name", "version", "summary", "author", "needs" or "optional_needs"
-    std::string separator;  // between the items of a list; empty: each match is one. White space counts for nothing
-    std::string item;       // RE2 of a whole item; what differs is told and passed over
+    std::string pattern;     // RE2, group 1
+    std::string gives;       // "name", "version", "summary", "author", "needs" or "optional_needs"
+    std::string separator;   // between the items of a list; empty: each match is one. White space counts for nothing
+    std::string item;        // RE2 of a whole item; what differs is told and passed over
     bool otherwise = false;  // only where no fact of another file gives needs of either kind
 };
 
@@ -301,16 +301,16 @@ struct Card {
     std::string trial_probe;                   // template file; empty: what is loaded is in the files of the trial
     std::string trial_report = "report";       // where the probe reports to, in the folder of the trial
     std::int64_t trial_seconds = 10;
-    Pairs trial_environment;                  // further variables; Mustache
-    std::vector<TrialLine> trial_lines;       // what the host says of its modules by itself
-    std::vector<TrialRun> trial_runs;         // further ones, for modules of some phase
-    std::string trial_copy_called;            // Mustache; what the host calls that place; empty: by its path
-    std::string trial_copy;                   // Mustache; where each module is copied to; empty: it stays in its place
+    Pairs trial_environment;             // further variables; Mustache
+    std::vector<TrialLine> trial_lines;  // what the host says of its modules by itself
+    std::vector<TrialRun> trial_runs;    // further ones, for modules of some phase
+    std::string trial_copy_called;       // Mustache; what the host calls that place; empty: by its path
+    std::string trial_copy;              // Mustache; where each module is copied to; empty: it stays in its place
     std::vector<std::string> test_arguments;  // Mustache with `file` and `runner`; empty: it runs no tests
     std::string test_runner;                  // template of a file that is run around each test
     std::vector<TrialStep> trial_steps;       // of a build system, for each module
     std::vector<TrialFile> trial_files;
-    std::string trial_found;                  // RE2 with `version` and `file`: what that project says it found
+    std::string trial_found;  // RE2 with `version` and `file`: what that project says it found
 
     std::vector<CardFront> fronts;
     Pairs platforms;  // platform → how a condition on it is written
@@ -324,9 +324,7 @@ struct Card {
     /// No host of its own, but what other cards build on.
     [[nodiscard]] bool is_base() const { return kind == "base"; }
     /// It looks modules up.
-    [[nodiscard]] bool looks_up() const {
-        return !candidates.empty() || !index.files.empty() || !walk.entry.empty();
-    }
+    [[nodiscard]] bool looks_up() const { return !candidates.empty() || !index.files.empty() || !walk.entry.empty(); }
     /// Its modules are built, not loaded from their sources.
     [[nodiscard]] bool is_native() const { return kind == "native"; }
     [[nodiscard]] const CardDialect* dialect(std::string_view name) const;  // null: there is none of that name

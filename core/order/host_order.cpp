@@ -111,8 +111,8 @@ class StackRule {
             return true;
         });
         if (used.size() > 1)
-            order_.notes.push_back(
-                fmt::format("{} goes through several search folders in an order that it tells nobody", card_.name.value));
+            order_.notes.push_back(fmt::format(
+                "{} goes through several search folders in an order that it tells nobody", card_.name.value));
         std::sort(line_.begin(), line_.end(), [](const Lined& a, const Lined& b) {
             return std::tuple(!a.based, !a.grouped(), a.entry, a.folder) <
                    std::tuple(!b.based, !b.grouped(), b.entry, b.folder);

@@ -12,13 +12,13 @@ namespace envar::search {
 /// Folders that the workspace declares for a host, absolute, in order, without those that cannot be held.
 [[nodiscard]] std::vector<std::string> workspace_folders(const model::Space& space, const model::Card& card);
 
-/// A folder that a declared one leads to: itself; where the host looks only right inside its folders, the subfolder of
-/// each module in it; where modules lie deeper in what a variable names, each of the folders there.
+/// A folder that a declared one leads to: itself; where the host looks only right inside its folders, the subfolder
+/// of each module in it; where modules lie deeper in what a variable names, each of the folders there.
 struct DeclaredFolder {
     std::string folder;                               // absolute
     const model::SearchFolder* search = nullptr;      // what declares it
     const model::SearchVariable* variable = nullptr;  // that it is for; null: the host has none
-    std::string base;                                 // the folder right below the declared one that it lies in, if deeper
+    std::string base;  // the folder right below the declared one that it lies in, if deeper
 };
 [[nodiscard]] std::vector<DeclaredFolder> declared_folders(const model::Space& space, const model::Card& card);
 

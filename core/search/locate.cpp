@@ -386,14 +386,14 @@ class Search {
     const model::Card& card_;
     std::string path_;
     std::optional<ListReader> lists_;
-    std::vector<Entry> more_;            // entries that lists have added to the path
-    std::vector<std::string> extended_;  // folders that lists of the entry at hand add to the path
-    bool ended_ = false;                 // by a folder where a file is expected
-    std::vector<Choice> found_;          // in the order in which the host comes to them
+    std::vector<Entry> more_;                   // entries that lists have added to the path
+    std::vector<std::string> extended_;         // folders that lists of the entry at hand add to the path
+    bool ended_ = false;                        // by a folder where a file is expected
+    std::vector<Choice> found_;                 // in the order in which the host comes to them
     std::size_t nearest_ = std::string::npos;   // edits to the nearest names that a walk found
     std::vector<std::string> nearest_folders_;  // and their folders
-    std::vector<Choice> loose_;          // those that a walk found right in an entry
-    std::vector<Choice> grouped_;        // and those in groups
+    std::vector<Choice> loose_;                 // those that a walk found right in an entry
+    std::vector<Choice> grouped_;               // and those in groups
     Located located_;
 };
 

@@ -112,10 +112,11 @@ constexpr std::array table = {
         "Some hosts take a file only when it says what it is: a package of the right name, a function of the right name, "
         "a value that is returned. The card's [[load.entry]] knows what.",
         "  (define-module (star-field) …)      # the name must be the module's"},
-    Code{"EV215", warning, "the host will not take an asset",
-         "Hosts take files of certain endings from certain folders, and pass over everything else without a word. The "
-         "host's card knows which.",
-         "  textures/lamp.png, sounds/bell.ogg      # not texture/lamp.png, nor sounds/bell.wav"},
+    Code{
+        "EV215", warning, "the host will not take an asset",
+        "Hosts take files of certain endings from certain folders, and pass over everything else without a word. The "
+        "host's card knows which.",
+        "  textures/lamp.png, sounds/bell.ogg      # not texture/lamp.png, nor sounds/bell.wav"},
     Code{"EV301", error, "the dependency names a module that is nowhere",
          "The workspace has no module of this name. Misspelt names are the usual cause; "
          "a module that the host or the operating system brings along is declared with origin = \"system\".",

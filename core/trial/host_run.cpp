@@ -120,8 +120,8 @@ class HostRun {
             std::error_code error;
             fs::copy(module.folder, copy, fs::copy_options::recursive | fs::copy_options::copy_symlinks, error);
             if (error)
-                return fail(FailureKind::machine_failed,
-                            fmt::format("{} cannot be copied for the trial: {}", module.shown_folder, error.message()));
+                return fail(FailureKind::machine_failed, fmt::format("{} cannot be copied for the trial: {}",
+                                                                     module.shown_folder, error.message()));
             copies_[copy.string()] = module.folder.string();
             if (!card_.trial_copy_called.empty())
                 copies_[text::fill(card_.trial_copy_called, search::path_values(module.manifest, card_))] =
@@ -155,8 +155,8 @@ class HostRun {
                 {{"name", name},
                  {"path", search::name_path(card_, name)},
                  {"folder", module.folder.filename().string()},
-                 {"entry", entry.empty() ? text::fill(card_.entry_file, search::path_values(module.manifest, card_))
-                                         : entry},
+                 {"entry",
+                  entry.empty() ? text::fill(card_.entry_file, search::path_values(module.manifest, card_)) : entry},
                  {"start", module.manifest.entry.start.value},
                  {"stop", module.manifest.entry.stop.value},
                  {"members", members},

@@ -43,7 +43,8 @@ void Judge::take_lines(const std::string& said) {
         std::vector<re2::StringPiece> parts(static_cast<std::size_t>(pattern.NumberOfCapturingGroups()) + 1);
         const auto part = [&](const std::string& group) {
             const auto known = groups.find(group);
-            return known == groups.end() ? std::string() : std::string(parts[static_cast<std::size_t>(known->second)]);
+            return known == groups.end() ? std::string()
+                                         : std::string(parts[static_cast<std::size_t>(known->second)]);
         };
         const re2::StringPiece text(said);
         for (std::size_t at = 0; at <= text.size();) {
@@ -173,8 +174,7 @@ void Judge::compare(ModuleTrial& one) const {
         differ(fmt::format("the host picked {}, predicted was {}", one.picked_file,
                            one.predicted_file.empty() ? "nothing" : one.predicted_file));
     if (one.actual_position != one.predicted_position)
-        differ(fmt::format("was loaded as number {}, predicted was {}", one.actual_position,
-                           one.predicted_position));
+        differ(fmt::format("was loaded as number {}, predicted was {}", one.actual_position, one.predicted_position));
     const std::string declared = space_.module(one.module)->version();
     if (!one.version.empty() && one.version != declared)
         differ(fmt::format("tells version {}, the manifest says {}", one.version, declared));

@@ -44,7 +44,7 @@ class Judge {
     std::map<std::string, std::string> copies_;
     std::vector<std::string> underway_;  // being loaded, outermost first
     std::string last_begun_;
-    std::string said_;          // trouble that the host told by itself
+    std::string said_;  // trouble that the host told by itself
     std::size_t loaded_ = 0;
     bool lines_tell_ = false;  // the order of loading is in what the host says, not in the report
 };

@@ -31,9 +31,8 @@ std::vector<std::string> as_loaded(const Settings& settings, const model::Card& 
                                    Trial& trial) {
     if (card.host_order == model::HostOrder::planned) return names;
     const std::set<std::string> wanted(names.begin(), names.end());
-    const order::Order order = order::host_order({settings.question.space, names, settings.question.target,
-                                                  settings.question.platform},
-                                                 card);
+    const order::Order order = order::host_order(
+        {settings.question.space, names, settings.question.target, settings.question.platform}, card);
     std::vector<std::string> loaded;
     for (const auto& placed : order.placed)
         if (wanted.count(placed.module) != 0) loaded.push_back(placed.module);

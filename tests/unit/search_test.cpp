@@ -3,8 +3,8 @@
 #include <string>
 #include <vector>
 
-#include "core/search/locate.hpp"
 #include "core/search/declared.hpp"
+#include "core/search/locate.hpp"
 #include "tests/support/scratch.hpp"
 
 using namespace envar;
