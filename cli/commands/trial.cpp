@@ -112,7 +112,7 @@ void print_builds(Terminal& out, const trial::HostTrial& host) {
 void print_host(Terminal& out, const trial::HostTrial& host, const std::filesystem::path& root) {
     out.line(fmt::format("{} {} ({}), {:.0f} ms", out.styled(host.host, Style::strong), host.version, host.program,
                          host.milliseconds));
-    if (std::any_of(host.modules.begin(), host.modules.end(), [](const auto& m) { return !m.steps.empty(); }))
+    if (std::any_of(host.modules.begin(), host.modules.end(), [](const auto& m) { return !m.steps.empty() && m.predicted_file.empty(); }))
         return print_builds(out, host);
     Table table{{" ", "module", "version", "members", "ms", "file", "as predicted"}, {}};
     for (const auto& m : host.modules)
@@ -127,6 +127,7 @@ void print_host(Terminal& out, const trial::HostTrial& host, const std::filesyst
             out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), difference));
         if (!m.error.empty())
             out.line(fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong), m.error));
+        if (!m.blame.empty()) out.line(fmt::format("  {} {}", out.styled("see", Style::warning), m.blame));
     }
     print_tests(out, host);
     if (!host.trouble.empty()) out.line(fmt::format("  {} {}", out.styled("trouble:", Style::bad), host.trouble));
@@ -142,7 +143,8 @@ Outcome run_trial(Invocation& invocation) {
     trial::Settings settings;
     settings.question = *question;
     settings.modules = invocation.words;
-    settings.program_path = invocation.variable("PATH");
+    // Programs that ship with this one lie beside it.
+    settings.program_path = invocation.variable("PATH") + ":" + invocation.executable.parent_path().string();
     const std::string temporary = invocation.variable("TMPDIR");
     settings.temporary = temporary.empty() ? "/tmp" : temporary;
     settings.keep = invocation.flag("keep");

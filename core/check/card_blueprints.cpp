@@ -36,6 +36,9 @@ model::Manifest sample_manifest(const model::Card& card, const model::Blueprint*
     manifest.authors = {"Somebody"};
     manifest.entry.start.value = "start";
     manifest.entry.stop.value = "stop";
+    model::Asset& asset = manifest.assets.emplace_back();
+    asset.folder.value = "images";
+    asset.extension.value = ".png";
     model::Dependency& dependency = manifest.dependencies.emplace_back();
     dependency.module.value = manifest.name.value;
     dependency.versions = *versions::parse_requirement(">=1, <2");
@@ -91,7 +94,7 @@ const Names everywhere = {"string", "comment", "doc", "prose", "."};
 
 const Names probe_names = {"modules", "name",      "path",   "members", "member",   "known",      "files", "folders",
                            "folder",  "workspace", "report", "entry",   "sandbox",  "port",       "start", "stop",
-                           "first",   "last",      "base",   "based",   "in_phase", "name_pascal"};
+                           "first",   "last",      "base",   "based",   "in_phase", "name_pascal", "version", "phase", "needs", "need", "card_phases"};
 const Names session_names = {"workspace",  "root",    "variables", "own",     "notices",   "notice",
                              "left_out",   "host",    "name",      "prepend", "separator", "when_unset",
                              "instead_of", "folders", "folder",    "files",   "path",      "load"};
@@ -118,7 +121,7 @@ class DryRun {
         }
         for (const auto& blueprint : card_.blueprints) template_values(blueprint.manifest, module_);
         for (const auto& file : card_.trial_files)
-            template_values(file.template_file, card_.trial_steps.empty() ? probe_ : module_);
+            template_values(file.template_file, card_.trial_arguments.empty() ? module_ : probe_);
         template_values(card_.trial_probe, probe_);
         template_values(card_.test_runner, probe_);
         template_values(card_.session_template, session_names);
@@ -168,9 +171,6 @@ class DryRun {
         search.host.value = card_.name.value;
         search.folder.value = "a";
         manifest.platforms = {{"linux", {}}};
-        model::Asset& asset = manifest.assets.emplace_back();
-        asset.folder.value = "images";
-        asset.extension.value = ".png";
         model::Manifest needed = manifest;
         needed.name.value = manifest.name.value + "_needed";
         needed.dependencies.clear();

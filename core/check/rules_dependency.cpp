@@ -53,7 +53,11 @@ void one_dependency(const Space& space, const Module& module, const Dependency& 
             d.versions.is_any()
                 ? "a pre-release is only taken where a requirement names one, or with `prereleases = true`"
                 : fmt::format("widen the requirement, or raise {} ({})", wanted, other->source.file())));
-    if (other->manifest.host.value != module.manifest.host.value)
+    const model::Card* own = space.card(module.manifest.host.value);
+    const model::Card* theirs = space.card(other->manifest.host.value);
+    // Modules of compiled code are linked, whoever loads them.
+    const bool linked = own != nullptr && theirs != nullptr && own->is_native() && theirs->is_native();
+    if (other->manifest.host.value != module.manifest.host.value && !linked)
         findings.push_back(module.source.finding("EV308", d.module.span,
                                                  fmt::format("`{}` is a module for {}, which {} cannot load", wanted,
                                                              other->manifest.host.value, module.manifest.host.value),

@@ -193,6 +193,7 @@ class IncludeCheck {
             const bool known = std::any_of(facts_.natives.begin(), facts_.natives.end(),
                                            [&](const auto& one) { return one.module == other; });
             if (d.system || d.link_only || other == nullptr || !known || native.code.empty()) continue;
+            if (other->manifest.native.kind == model::NativeKind::plugin) continue;  // loaded, not included
             if (used_.count(d.module.value) == 0) {
                 findings_.push_back(
                     softened(native.module->source.finding("EV904", d.module.span,

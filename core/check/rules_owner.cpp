@@ -90,7 +90,14 @@ void claims_of(const Facts& facts, const NativeCode& native, Claims& claims) {
         if (!emit::is_header(file.file)) continue;
         if (const std::string front = std::string(emit::public_folder) + "/"; file.file.starts_with(front))
             claims.claim("header path", file.file.substr(front.size()), module, file.source, {});
-        claims.claim("include guard", file.facts.guard.name, module, file.source, file.facts.guard.span, true);
+        // A header that a host hands out is the same in all of its modules, which see no other's.
+        const bool handed_out =
+            file.reach != Reach::everybody &&
+            std::any_of(facts.survey.files.begin(), facts.survey.files.end(), [&](const emit::GeneratedFile& given) {
+                return given.drift == emit::Drift::current && given.path == module.folder / file.file;
+            });
+        if (!handed_out)
+            claims.claim("include guard", file.facts.guard.name, module, file.source, file.facts.guard.span, true);
         if (file.reach != Reach::everybody) continue;
         for (const auto& macro : file.facts.macros)
             claims.claim("macro", macro.name, module, file.source, macro.span);

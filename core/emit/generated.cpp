@@ -206,6 +206,9 @@ Place place_of(const model::Space& space, const model::Card& card, const fs::pat
     Place place{space.root, folder, folder.parent_path(), space.settings.name.value};
     place.cards = &space.cards;
     for (const auto& target : space.settings.targets) place.targets.push_back(target.name.value);
+    for (const auto& module : space.modules)
+        if (module.manifest.native.kind == model::NativeKind::plugin && !module.manifest.native.span.empty())
+            place.unlinked.push_back(module.name());
     if (const auto folders = search::workspace_folders(space, card); !folders.empty()) place.search = folders.front();
     return place;
 }

@@ -15,16 +15,16 @@ namespace fs = std::filesystem;
 using model::FileScope;
 using nlohmann::json;
 
-json loaded_values(const model::Module& module, const model::Card& card, const order::Placed& placed) {
+json loaded_values(const model::Space& space, const model::Module& module, const model::Card& card,
+                   const order::Placed& placed) {
     const model::Manifest& manifest = module.manifest;
     json needs = json::array();
-    for (const auto& need : placed.needs) needs.push_back({{"need", need}});
+    for (const auto& need : placed.needs) {
+        const model::Module* other = space.module(need);
+        needs.push_back(
+            {{"need", need}, {"same_host", other != nullptr && other->manifest.host.value == card.name.value}});
+    }
     mark_ends(needs);
-    json assets = json::array();
-    for (const auto& asset : manifest.assets)
-        assets.push_back(
-            {{"folder", asset.folder.value}, {"extension", asset.extension.value}, {"recursive", asset.recursive}});
-    mark_ends(assets);
     const std::string& entry = manifest.entry.file.value;
     return {{"module", module.name()},
             {"module_version", module.version()},
@@ -37,7 +37,7 @@ json loaded_values(const model::Module& module, const model::Card& card, const o
             {"in_phase", {{placed.phase, true}}},
             {"module_pascal", text::in_form(module.name(), text::NameForm::pascal)},
             {"needs", needs},
-            {"assets", assets}};
+            {"assets", asset_values(manifest)}};
 }
 
 std::string way(const fs::path& to, const fs::path& from) { return to.lexically_relative(from).generic_string(); }
@@ -79,7 +79,7 @@ class HostFiles {
 
     text::Result<void> render(const model::CardFile& file, const std::string& path, json values,
                               const fs::path& folder) {
-        auto body = rendered(card_, file, path, std::move(values), {space_.root, folder, folder, {}});
+        auto body = rendered(card_, file, path, std::move(values), {space_.root, folder, search_of(folder), {}});
         if (!body) return tl::unexpected(body.error());
         if (body->find_first_not_of(" \t\r\n") == std::string::npos) return {};
         GeneratedFile one{folder / path, file.purpose, ""};
@@ -91,6 +91,11 @@ class HostFiles {
         return {};
     }
 
+    [[nodiscard]] fs::path search_of(const fs::path& otherwise) const {
+        const auto folders = search::workspace_folders(space_, card_);
+        return folders.empty() ? otherwise : fs::path(folders.front());
+    }
+
     const model::Space& space_;
     const model::Card& card_;
     json workspace_;
@@ -98,6 +103,13 @@ class HostFiles {
 };
 
 }  // namespace
+
+json phase_values(const model::Card& card) {
+    json list = json::array();
+    for (const auto& phase : card.phases) list.push_back({{"phase", phase}});
+    mark_ends(list);
+    return list;
+}
 
 json host_values(const model::Space& space, const model::Card& card, const std::string& target,
                  const fs::path& file) {
@@ -108,7 +120,7 @@ json host_values(const model::Space& space, const model::Card& card, const std::
     const auto order = order::host_order({&space, {}, target, ""}, card);
     for (const auto& placed : order.placed) {
         const model::Module& module = *space.module(placed.module);
-        json item = loaded_values(module, card, placed);
+        json item = loaded_values(space, module, card, placed);
         item["at"] = way(module.folder, file.parent_path());
         const auto* holder = search::holder_of(folders, module);
         item["below"] = holder == nullptr ? "" : way(module.folder, holder->folder);
@@ -124,6 +136,7 @@ json host_values(const model::Space& space, const model::Card& card, const std::
             {"target", target},
             {"base", base},
             {"phases", phases},
+            {"card_phases", phase_values(card)},
             {"loads", loads},
             {"has_loads", !loads.empty()}};
 }

@@ -145,11 +145,13 @@ json need_of(const model::Dependency& d, const model::Card& card) {
     return need;
 }
 
-void add_needs(json& values, const model::Manifest& manifest, const model::Card& card) {
+void add_needs(json& values, const model::Manifest& manifest, const model::Card& card, const Place& place) {
     json all = json::array(), open = json::array(), closed = json::array(), tests = json::array(),
          loose = json::array();
     bool system = false;
     for (const auto& d : manifest.dependencies) {
+        const auto& unlinked = place.unlinked;
+        if (std::find(unlinked.begin(), unlinked.end(), d.module.value) != unlinked.end()) continue;
         json need = need_of(d, card);
         if (d.stage == model::Stage::test) {
             tests.push_back(need);
@@ -233,7 +235,11 @@ json front_values(const model::Manifest& manifest, const model::Card& card, cons
         mark_ends(packages);
         const std::string label = text::in_form(name, text::NameForm::snake) + "_" +
                                   (by.front->host.empty() ? by.front->kind : by.front->host);
-        list.push_back({{"front", name},
+        json along = json::array();
+        for (const auto& file : by.front->along) along.push_back({{"file", text::fill(file, own)}});
+        list.push_back({{"along", along},
+                        {"has_along", !along.empty()},
+                        {"front", name},
                         {"label", label},
                         {"front_kind", by.front->kind},
                         {"front_host", by.front->host},
@@ -315,6 +321,28 @@ std::set<std::string> with_needs(const std::vector<const model::Module*>& ordere
 
 }  // namespace
 
+namespace {
+
+/// Where the module's own host wants the built module, and what beside it; nothing for hosts that have no wish.
+void add_install(json& values, const model::Manifest& manifest, const model::Card& card, const Place& place) {
+    const model::Card* own = &card;
+    if (place.cards != nullptr)
+        for (const auto& other : *place.cards)
+            if (other.name.value == manifest.host.value) own = &other;
+    json along = json::array();
+    json folders = json::array();
+    const text::Values names = search::path_values(manifest, *own);
+    for (const auto& file : own->along) along.push_back({{"file", text::fill(file, names)}});
+    if (!own->install.empty())
+        for (const auto& asset : manifest.assets) folders.push_back({{"folder", asset.folder.value}});
+    values["native"]["install"] = text::fill(own->install, names);
+    values["native"]["has_along"] = !along.empty();
+    values["native"]["along"] = std::move(along);
+    values["native"]["asset_folders"] = std::move(folders);
+}
+
+}  // namespace
+
 FrontCard front_card(const model::Front& front, const model::Card& own, const std::vector<model::Card>* cards) {
     static constexpr std::array<std::string_view, 3> names = {"command", "plugin", "binding"};
     const std::string_view kind = names.at(static_cast<std::size_t>(front.kind));
@@ -372,7 +400,8 @@ void add_native(json& values, const model::Manifest& manifest, const model::Card
         {"umbrella", inner_name(native.umbrella.value)},
         {"has_targets", any_target_condition(manifest)},
     };
-    add_needs(values, manifest, card);
+    add_install(values, manifest, card, place);
+    add_needs(values, manifest, card, place);
     add_tunables(values, manifest, card);
     values["fronts"] = front_values(manifest, card, place);
     values["has_fronts"] = !values["fronts"].empty();

@@ -102,6 +102,15 @@ void add_wishes(json& values, const model::Manifest& manifest) {
 
 }  // namespace
 
+json asset_values(const model::Manifest& manifest) {
+    json assets = json::array();
+    for (const auto& asset : manifest.assets)
+        assets.push_back(
+            {{"folder", asset.folder.value}, {"extension", asset.extension.value}, {"recursive", asset.recursive}});
+    mark_ends(assets);
+    return assets;
+}
+
 void mark_ends(json& list) {
     for (auto& item : list) item["first"] = item["last"] = false;
     if (list.empty()) return;
@@ -128,6 +137,7 @@ json module_values(const model::Manifest& manifest, const model::Card& card, con
         {"members", member_values(manifest, card)}};
     for (const auto& [key, value] : search::path_values(manifest, card)) values[key] = value;
     add_wishes(values, manifest);
+    values["assets"] = asset_values(manifest);
     values["in_phase"] = {{search::phase_of(manifest, card), true}};
     if (card.is_native() || card.is_base())
         add_native(values, manifest, card, place, native_files(manifest, place.folder, place.planned, place.absent));

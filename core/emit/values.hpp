@@ -19,17 +19,21 @@ struct Place {
     const std::vector<model::Card>* cards = nullptr;  // of the workspace, for fronts and further descriptors
     std::vector<std::string> planned = {};            // files that will be there, relative to the module's folder
     std::vector<std::string> absent = {};             // files that will not
+    std::vector<std::string> unlinked = {};           // modules of the workspace that are loaded, but never linked
 };
 
 /// in_phase (whose one part is the module's phase), name (also as module, and as name_snake, name_kebab, name_camel,
 /// name_pascal, name_upper, folder_name, path), version, host, summary, license, authors, entry, start, stop,
 /// workspace, dependencies (module, path, versions, optional, public, any, ranges (least, limit, last), last),
 /// members (name, kind, summary, returns, parameters (name, type, summary, required, optional, first_optional,
-/// default, default_literal, first, last), has_parameters, first, last), has_required, required and has_wished,
+/// default, default_literal, first, last), has_parameters, first, last), assets, has_required, required and has_wished,
 /// wished (module, first, last). Conditional dependencies are not in the list: what is written holds everywhere. For
 /// native modules also what native.hpp says.
 [[nodiscard]] nlohmann::json module_values(const model::Manifest& manifest, const model::Card& card,
                                            const Place& place);
+
+/// The asset tables: folder, extension, recursive, first, last.
+[[nodiscard]] nlohmann::json asset_values(const model::Manifest& manifest);
 
 /// Adds what depends on where the file lies: to_module, to_search and to_workspace, the ways from its folder to
 /// those, such as `../..`.

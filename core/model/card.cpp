@@ -41,7 +41,18 @@ Card read_card(const Document& document, std::filesystem::path folder, std::stri
     card.origin = std::move(origin);
     card.source = document.source;
     findings.insert(findings.end(), document.findings.begin(), document.findings.end());
+    const std::size_t files = card.files.size();
+    const std::size_t blueprints = card.blueprints.size();
+    const std::size_t fronts = card.fronts.size();
     if (document.readable) read_fields(card_fields(), &card, document, findings);
+    if (base != nullptr && card.language_only) {
+        const auto drop = [](auto& list, std::size_t count) {
+            list.erase(list.begin(), list.begin() + static_cast<std::ptrdiff_t>(count));
+        };
+        drop(card.files, files);
+        drop(card.blueprints, blueprints);
+        drop(card.fronts, fronts);
+    }
     if (card.phases.empty()) card.phases = {"main"};
     return card;
 }

@@ -169,6 +169,7 @@ struct CardFront {
     std::string file;                          // Mustache: what the built file is called, without an ending
     std::string ending;                        // of the built file; empty: the platform's
     std::string install;                       // Mustache: where it goes in a prefix
+    std::vector<std::string> along;            // Mustache; files of the module that are installed beside it
     std::vector<std::string> packages;         // system packages it is compiled with, as `.pc` files call them
     std::vector<std::string> trial_arguments;  // Mustache with `file`, `folder` and `name`: proves that it loads
     std::vector<std::string> trial_programs;   // what is run with them; empty: the built file itself
@@ -199,8 +200,9 @@ struct TrialRun {
 
 /// A line of what the host says in a trial, and what it means.
 struct TrialLine {
-    std::string event;    // "loaded", "failed" or "trouble"
-    std::string pattern;  // RE2 with the groups `name`, `milliseconds` and `message`, as far as there are any
+    std::string event;    // "loaded", "failed", "trouble" or "end"
+    std::string pattern;  // RE2 with the groups `name`, `file`, `version`, `milliseconds` and `message`, as far as
+                          // there are any
 };
 
 /// Source files besides the entry file that bring members.
@@ -237,6 +239,7 @@ struct Card {
     Word name;
     std::string kind;
     Word base;  // the card it builds on
+    bool language_only = false;  // of that only the language: no files, no blueprints, no fronts
     std::string summary;
     versions::Scheme scheme = versions::Scheme::semantic;  // of its modules' versions
     std::vector<std::string> programs;                     // the first one found is used
@@ -256,6 +259,8 @@ struct Card {
     std::string entry_file;                         // Mustache
     std::string extension;
     std::string cannot_list;   // characters that no file in a descriptor's lists can have in its name
+    std::string install;               // Mustache; where a built module goes in a prefix; empty: where such files go
+    std::vector<std::string> along;    // Mustache; what is installed beside it
     std::string usual_member;  // Mustache with `name`: the member of a new module for which none is given
 
     std::vector<SearchVariable> variables;
@@ -326,7 +331,7 @@ struct Card {
     /// It looks modules up.
     [[nodiscard]] bool looks_up() const { return !candidates.empty() || !index.files.empty() || !walk.entry.empty(); }
     /// Its modules are built, not loaded from their sources.
-    [[nodiscard]] bool is_native() const { return kind == "native"; }
+    [[nodiscard]] bool is_native() const { return kind == "native" || !base.value.empty(); }
     [[nodiscard]] const CardDialect* dialect(std::string_view name) const;  // null: there is none of that name
     [[nodiscard]] const Blueprint* blueprint(std::string_view name) const;
     /// Whether the blueprint writes the file.

@@ -112,6 +112,9 @@ const Fields host_table = {
      .help = "what sort of program it is; base: none, but what other cards build on", .example = "\"script\"", .bound = at<&Card::kind>()},
     {.key = "base", .type = Type::name, .help = "the card that this one builds on: it says what this one does not",
      .example = "\"cxx\"", .bound = at<&Card::base>()},
+    {.key = "takes", .type = Type::word, .values = {"all", "language"}, .preset = "\"all\"",
+     .help = "what it takes of that card: language: no files, no blueprints and no fronts", .example = "\"language\"",
+     .bound = at<&Card::language_only>()},
     {.key = "summary", .type = Type::line, .required = true, .help = "one sentence for the list",
      .example = "\"The Lua interpreter.\"", .bound = at<&Card::summary>()},
     {.key = "versions", .type = Type::word, .values = {"semantic", "integer", "dotted"}, .preset = "\"semantic\"",
@@ -155,6 +158,12 @@ const Fields layout_table = {
      .example = "\"{{folder_name}}/{{version}}\"", .bound = at<&Card::module_folder>()},
     {.key = "extension", .type = Type::line, .help = "how source files end", .example = "\".lua\"",
      .bound = at<&Card::extension>()},
+    {.key = "install", .type = Type::inner_path,
+     .help = "where a built module goes below a prefix (Mustache); left out: where such files go", .example = "\"lib/dome/{{name}}\"",
+     .bound = at<&Card::install>()},
+    {.key = "along", .type = Type::inner_paths, .preset = "[]",
+     .help = "files of the module that are installed beside it (Mustache)", .example = "[\"{{name}}.xml\"]",
+     .bound = at<&Card::along>()},
     {.key = "cannot_list", .type = Type::text, .preset = "\"\"",
      .help = "characters that no file in a descriptor's lists can have in its name", .example = "\" $#\"",
      .bound = at<&Card::cannot_list>()},
@@ -460,11 +469,11 @@ const Fields trial_run_table = {
 };
 
 const Fields trial_line_table = {
-    {.key = "event", .type = Type::word, .required = true, .values = {"loaded", "failed", "trouble"},
-     .help = "what the line tells: a module was loaded, or was not, or something else went wrong",
+    {.key = "event", .type = Type::word, .required = true, .values = {"loaded", "failed", "trouble", "end"},
+     .help = "what the line tells: a module was loaded, or was not, something else went wrong, or all is done",
      .example = "\"loaded\"", .bound = at<&TrialLine::event>()},
     {.key = "pattern", .type = Type::pattern, .required = true,
-     .help = "the line, with the groups `name`, `milliseconds` and `message` as far as it tells them",
+     .help = "the line, with the groups `name`, `file`, `version`, `milliseconds` and `message` as far as it tells them",
      .example = "'loaded (?P<name>\\w+) in (?P<milliseconds>\\d+) ms'", .bound = at<&TrialLine::pattern>()},
 };
 
@@ -489,6 +498,9 @@ const Fields card_front_table = {
      .bound = at<&CardFront::ending>()},
     {.key = "install", .type = Type::inner_path, .required = true, .help = "where it goes below a prefix (Mustache)",
      .example = "\"lib/lua/5.4\"", .bound = at<&CardFront::install>()},
+    {.key = "along", .type = Type::inner_paths, .preset = "[]",
+     .help = "files of the module that are installed beside it (Mustache)", .example = "[\"fronts/{{front}}.xml\"]",
+     .bound = at<&CardFront::along>()},
     {.key = "packages", .type = Type::texts, .preset = "[]",
      .help = "system packages that it is compiled with, as their `.pc` files are called", .example = "[\"lua5.4\"]",
      .bound = at<&CardFront::packages>()},

@@ -33,17 +33,11 @@ bool is_library(const model::Native& native) {
 
 class BuildRun {
   public:
-    BuildRun(const Settings& settings, const model::Card& card, files::Sandbox sandbox)
-        : settings_(settings), space_(*settings.question.space), card_(card), sandbox_(std::move(sandbox)) {}
+    BuildRun(const Settings& settings, const model::Card& card, const files::Sandbox& sandbox)
+        : settings_(settings), space_(*settings.question.space), card_(card), sandbox_(sandbox) {}
 
-    Result<HostTrial> run(const std::vector<std::string>& names, const fs::path& program) {
+    Result<HostTrial> run(const std::vector<std::string>& names) {
         trial_.host = card_.name.value;
-        trial_.program = program.string();
-        trial_.version = host_version(card_, program);
-        if (settings_.keep) {
-            sandbox_.keep();
-            trial_.folder = sandbox_.folder().string();
-        }
         for (const auto* folder : {"home", "tmp", "prefix", "build", "consumer"})
             if (auto made = sandbox_.make_folder(folder); !made) return tl::unexpected(made.error());
         for (const auto& name : names) {
@@ -226,7 +220,7 @@ class BuildRun {
     const Settings& settings_;
     const model::Space& space_;
     const model::Card& card_;
-    files::Sandbox sandbox_;
+    const files::Sandbox& sandbox_;
     HostTrial trial_;
     std::set<std::string> failed_;
     std::size_t built_ = 0;
@@ -293,7 +287,24 @@ Result<HostTrial> run_build(const Settings& settings, const model::Card& card,
                     card.package.empty() ? "" : fmt::format("install the package {}", card.package));
     auto sandbox = files::Sandbox::make(settings.temporary);
     if (!sandbox) return tl::unexpected(sandbox.error());
-    return BuildRun(settings, card, std::move(*sandbox)).run(names, *program);
+    if (settings.keep) sandbox->keep();
+    auto trial = BuildRun(settings, card, *sandbox).run(names);
+    if (!trial) return trial;
+    trial->program = program->string();
+    trial->version = host_version(card, *program);
+    if (settings.keep) trial->folder = sandbox->folder().string();
+    return trial;
+}
+
+Result<std::vector<ModuleTrial>> install_modules(const Settings& settings, const model::Card& card,
+                                                 const std::vector<std::string>& names,
+                                                 const files::Sandbox& sandbox) {
+    model::Card plain = card;  // nobody else is to use what is installed
+    std::erase_if(plain.trial_steps, [](const model::TrialStep& step) { return step.consumer || step.tests; });
+    plain.trial_files.clear();
+    return BuildRun(settings, plain, sandbox).run(names).map([](HostTrial trial) {
+        return std::move(trial.modules);
+    });
 }
 
 }  // namespace envar::trial

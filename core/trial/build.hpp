@@ -3,6 +3,7 @@
 // project finds it by name and version, and its fronts are started.
 #pragma once
 
+#include "core/files/sandbox.hpp"
 #include "core/trial/trial.hpp"
 
 namespace envar::trial {
@@ -11,6 +12,13 @@ namespace envar::trial {
 /// in the result.
 [[nodiscard]] text::Result<HostTrial> run_build(const Settings& settings, const model::Card& card,
                                                 const std::vector<std::string>& names);
+
+/// Builds modules by the steps of a card and installs them into the folder `prefix` of the sandbox, for a host that is
+/// run afterwards.
+[[nodiscard]] text::Result<std::vector<ModuleTrial>> install_modules(const Settings& settings,
+                                                                     const model::Card& card,
+                                                                     const std::vector<std::string>& names,
+                                                                     const files::Sandbox& sandbox);
 
 /// The place in the manifest that a build system's message speaks of, as `FILE:LINE: what`: the dependency, source,
 /// header or front that it names. Empty when it names none.

@@ -5,9 +5,11 @@
 #include <map>
 #include <nlohmann/json.hpp>
 
+#include "core/emit/host_files.hpp"
 #include "core/files/read.hpp"
 #include "core/files/sandbox.hpp"
 #include "core/members/scan.hpp"
+#include "core/order/order.hpp"
 #include "core/process/port.hpp"
 #include "core/process/run.hpp"
 #include "core/search/declared.hpp"
@@ -16,6 +18,7 @@
 #include "core/search/session.hpp"
 #include "core/text/names.hpp"
 #include "core/text/template.hpp"
+#include "core/trial/build.hpp"
 #include "core/trial/judge.hpp"
 
 namespace envar::trial {
@@ -54,6 +57,7 @@ class HostRun {
         port_ = process::free_udp_port();
         if (auto ready = prepare(*sandbox); !ready) return tl::unexpected(ready.error());
         predict(*sandbox);
+        if (auto built = build(*sandbox); !built) return tl::unexpected(built.error());
         if (auto ran = run_all(*sandbox, *program); !ran) return tl::unexpected(ran.error());
         if (settings_.tests && !card_.test_arguments.empty())
             if (auto ran = run_tests(*sandbox, *program); !ran) return tl::unexpected(ran.error());
@@ -86,6 +90,29 @@ class HostRun {
         return {};
     }
 
+    /// Modules of compiled code, and what they need of the kind, are built and installed first.
+    Result<void> build(const files::Sandbox& sandbox) {
+        if (card_.trial_steps.empty()) return {};
+        resolve::Question question = settings_.question;
+        question.roots = names_;
+        for (const order::Placed& placed : order::load_order(question).placed) {
+            const model::Card* card = space_.card(placed.host);
+            if (card == nullptr || card->trial_steps.empty()) continue;
+            auto built = install_modules(settings_, *card, {placed.module}, sandbox);
+            if (!built) return tl::unexpected(built.error());
+            const ModuleTrial& one = built->front();
+            for (ModuleTrial& known : trial_.modules)
+                if (known.module == placed.module) {
+                    known.steps = one.steps;
+                    known.error = one.error;
+                    known.blame = one.blame;
+                }
+            if (placed.host != card_.name.value && !one.error.empty() && trial_.trouble.empty())
+                trial_.trouble = fmt::format("{} could not be built: {}", placed.module, one.error);
+        }
+        return {};
+    }
+
     Result<void> prepare(const files::Sandbox& sandbox) {
         for (const auto* folder : {"work", "home", "tmp"})
             if (auto made = sandbox.make_folder(folder); !made) return made;
@@ -108,9 +135,21 @@ class HostRun {
                     "mend the card's [trial]");
     }
 
+    /// What the host calls the place of a copied or an installed module.
+    [[nodiscard]] std::string called(const model::Module& module, const files::Sandbox& sandbox) const {
+        text::Values values = search::path_values(module.manifest, card_);
+        values.emplace_back("sandbox", sandbox.folder().string());
+        return text::fill(card_.trial_copy_called, values);
+    }
+
     /// For hosts that write into what they load.
     Result<void> copy_modules(const files::Sandbox& sandbox) {
-        if (card_.trial_copy.empty()) return {};
+        if (card_.trial_copy.empty()) {
+            for (const auto& name : names_)
+                if (const model::Module& module = *space_.module(name); !card_.trial_copy_called.empty())
+                    copies_[called(module, sandbox)] = module.folder.string();
+            return {};
+        }
         for (const auto& name : names_) {
             const model::Module& module = *space_.module(name);
             const std::string path = text::fill(card_.trial_copy, search::path_values(module.manifest, card_));
@@ -123,9 +162,7 @@ class HostRun {
                 return fail(FailureKind::machine_failed, fmt::format("{} cannot be copied for the trial: {}",
                                                                      module.shown_folder, error.message()));
             copies_[copy.string()] = module.folder.string();
-            if (!card_.trial_copy_called.empty())
-                copies_[text::fill(card_.trial_copy_called, search::path_values(module.manifest, card_))] =
-                    module.folder.string();
+            if (!card_.trial_copy_called.empty()) copies_[called(module, sandbox)] = module.folder.string();
         }
         return {};
     }
@@ -137,6 +174,15 @@ class HostRun {
         auto script = text::render(*template_text, script_values(sandbox), search::dialect_of(card_));
         if (!script) return tl::unexpected(script.error());
         return sandbox.write(name, *script);
+    }
+
+    /// What the module needs of those that are tried.
+    [[nodiscard]] nlohmann::json needs_of(const model::Module& module) const {
+        nlohmann::json needs = nlohmann::json::array();
+        for (const auto& d : module.manifest.dependencies)
+            if (!d.optional && std::find(names_.begin(), names_.end(), d.module.value) != names_.end())
+                needs.push_back({{"need", d.module.value}});
+        return needs;
     }
 
     [[nodiscard]] nlohmann::json script_values(const files::Sandbox& sandbox) const {
@@ -162,6 +208,9 @@ class HostRun {
                  {"members", members},
                  {"name_pascal", text::in_form(name, text::NameForm::pascal)},
                  {"in_phase", {{search::phase_of(module.manifest, card_), true}}},
+                 {"version", module.version()},
+                 {"phase", search::phase_of(module.manifest, card_)},
+                 {"needs", needs_of(module)},
                  {"based", based},
                  {"first", modules.empty()},
                  {"last", &name == &names_.back()}});
@@ -185,6 +234,7 @@ class HostRun {
                 {"folders", folders},
                 {"workspace", space_.settings.name.value},
                 {"base", base},
+                {"card_phases", emit::phase_values(card_)},
                 {"sandbox", sandbox.folder().string()},
                 {"port", std::to_string(port_)},
                 {"report", (sandbox.folder() / card_.trial_report).string()}};

@@ -21,7 +21,7 @@ Judge::Judge(const model::Space& space, const model::Card& card, HostTrial& tria
 void Judge::take_run(const process::Outcome& outcome, const std::string& report, double time_limit) {
     trial_.milliseconds += outcome.milliseconds;
     take_lines(outcome.output + "\n" + outcome.errors);
-    bool ended = false;
+    bool ended = std::exchange(ended_, false);
     for (const Record& record : read_report(report)) ended = take(record) || ended;
     if (!ended) {
         explain_early_end(outcome, time_limit);
@@ -51,23 +51,26 @@ void Judge::take_lines(const std::string& said) {
             if (!pattern.Match(text, at, text.size(), re2::RE2::UNANCHORED, parts.data(),
                                static_cast<int>(parts.size())))
                 break;
-            take_line(line, part("name"), part("file"), part("milliseconds"), part("message"));
+            take_line(line, {part("name"), part("file"), part("version"), part("milliseconds"), part("message")});
             at = static_cast<std::size_t>(parts[0].data() - text.data()) + std::max<std::size_t>(parts[0].size(), 1);
         }
     }
 }
 
-void Judge::take_line(const model::TrialLine& line, const std::string& name, const std::string& file,
-                      const std::string& milliseconds, const std::string& message) {
-    ModuleTrial* one = name.empty() ? owner_of(original(file)) : find(name);
-    if (line.event == "loaded" && one != nullptr && one->actual_position == 0) {
+void Judge::take_line(const model::TrialLine& line, const Said& said) {
+    ModuleTrial* one = said.name.empty() ? owner_of(original(said.file)) : find(said.name);
+    if (line.event == "end") {
+        ended_ = true;
+    } else if (line.event == "loaded" && one != nullptr && one->actual_position == 0) {
         one->actual_position = ++loaded_;
-        one->milliseconds = std::strtod(milliseconds.c_str(), nullptr);
-        last_begun_ = name;
+        one->milliseconds = std::strtod(said.milliseconds.c_str(), nullptr);
+        one->picked_file = original(said.file);
+        one->version = said.version;
+        last_begun_ = said.name;
     } else if (line.event == "failed" && one != nullptr) {
-        if (one->error.empty()) one->error = message;
+        if (one->error.empty()) one->error = said.message;
     } else if (line.event != "loaded" && said_.empty()) {
-        said_ = message;
+        said_ = said.message;
     }
 }
 

@@ -28,8 +28,10 @@ class Judge {
     void take_ask(const std::string& name);
     void take_of(ModuleTrial& one, const Record& record);
     void take_lines(const std::string& said);
-    void take_line(const model::TrialLine& line, const std::string& name, const std::string& file,
-                   const std::string& milliseconds, const std::string& message);
+    struct Said {
+        std::string name, file, version, milliseconds, message;
+    };
+    void take_line(const model::TrialLine& line, const Said& said);
     ModuleTrial* find(const std::string& name);
     ModuleTrial* owner_of(const std::string& file);
     void leave(const std::string& name);
@@ -46,6 +48,7 @@ class Judge {
     std::string last_begun_;
     std::string said_;  // trouble that the host told by itself
     std::size_t loaded_ = 0;
+    bool ended_ = false;       // a line says that all is done
     bool lines_tell_ = false;  // the order of loading is in what the host says, not in the report
 };
 

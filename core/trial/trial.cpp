@@ -107,7 +107,7 @@ Result<Trial> run_trial(const Settings& settings) {
     Trial trial;
     for (auto& [host, names] : by_host) {
         const model::Card* card = space.card(host);
-        if (card != nullptr && !card->trial_steps.empty()) {
+        if (card != nullptr && !card->trial_steps.empty() && card->trial_arguments.empty()) {
             auto built = run_build(settings, *card, names);
             if (!built) return tl::unexpected(built.error());
             trial.hosts.push_back(std::move(*built));
