@@ -182,7 +182,7 @@ void print_page(Invocation& invocation, const std::vector<model::Card>& cards) {
         out.raw(fmt::format(
             "| {} | {} | {} | {} | {} | {} | {} |\n", card.name.value,
             blueprints.empty() ? "–" : fmt::format("{}", fmt::join(blueprints, ", ")), found,
-            mark(!card.session_template.empty()), mark(!card.trial_probe.empty() || !card.trial_steps.empty()),
+            mark(!card.session_template.empty()), mark(!card.trial_arguments.empty() || !card.trial_steps.empty()),
             mark(!card.test_arguments.empty() || runs_tests(card)), card.notice.empty() ? "–" : card.notice));
     }
 }

@@ -104,6 +104,22 @@ class HostFiles {
 
 }  // namespace
 
+/// Cores of other hosts that are surfaced as modules of this one.
+static void add_fronts(json& loads, json& phases, const model::Module& module, const model::Card& card) {
+    const std::string phase = search::phase_of({}, card);
+    for (const auto& front : module.manifest.fronts) {
+        if (front.kind != model::FrontKind::plugin || front.host.value != card.name.value) continue;
+        const std::string name = front.name.value.empty() ? module.name() : front.name.value;
+        phases[phase] = true;
+        loads.push_back({{"module", name},
+                         {"module_version", module.version()},
+                         {"phase", phase},
+                         {"in_phase", {{phase, true}}},
+                         {"needs", json::array()},
+                         {"assets", json::array()}});
+    }
+}
+
 json phase_values(const model::Card& card) {
     json list = json::array();
     for (const auto& phase : card.phases) list.push_back({{"phase", phase}});
@@ -117,9 +133,15 @@ json host_values(const model::Space& space, const model::Card& card, const std::
     const auto folders = search::declared_folders(space, card);
     std::string base;
     json phases = json::object();
-    const auto order = order::host_order({&space, {}, target, ""}, card);
+    const bool fronts = card.host_order == model::HostOrder::planned && !target.empty();
+    const resolve::Question question{&space, {}, target, ""};
+    const auto order = fronts ? order::load_order(question) : order::host_order(question, card);
     for (const auto& placed : order.placed) {
         const model::Module& module = *space.module(placed.module);
+        if (placed.host != card.name.value) {
+            add_fronts(loads, phases, module, card);
+            continue;
+        }
         json item = loaded_values(space, module, card, placed);
         item["at"] = way(module.folder, file.parent_path());
         const auto* holder = search::holder_of(folders, module);

@@ -32,6 +32,20 @@ text::Result<void> Sandbox::write(std::string_view name, std::string_view conten
     return write_file(folder_ / name, content);
 }
 
+text::Result<void> Sandbox::copy_folder(const std::filesystem::path& from, std::string_view name) const {
+    namespace fs = std::filesystem;
+    std::error_code error;
+    fs::copy(from, folder_ / name, fs::copy_options::recursive | fs::copy_options::copy_symlinks, error);
+    if (!error) return {};
+    return text::fail(text::FailureKind::machine_failed,
+                      fmt::format("{} cannot be copied: {}", from.string(), error.message()));
+}
+
+void Sandbox::remove_file(std::string_view name) const {
+    std::error_code gone_already;
+    std::filesystem::remove(folder_ / name, gone_already);
+}
+
 text::Result<void> Sandbox::make_folder(std::string_view name) const {
     return make_folders(folder_ / name).map([](const auto&) {});
 }

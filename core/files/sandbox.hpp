@@ -24,6 +24,10 @@ class Sandbox {
     void keep() { kept_ = true; }
     [[nodiscard]] text::Result<void> write(std::string_view name, std::string_view content) const;
     [[nodiscard]] text::Result<void> make_folder(std::string_view name) const;
+    /// A folder with all that is in it, links as links. What is above `name` must be there.
+    [[nodiscard]] text::Result<void> copy_folder(const std::filesystem::path& from, std::string_view name) const;
+    /// Takes a file away, if it is there.
+    void remove_file(std::string_view name) const;
 
   private:
     explicit Sandbox(std::filesystem::path folder) : folder_(std::move(folder)) {}

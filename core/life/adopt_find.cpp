@@ -34,20 +34,34 @@ class Finder {
                 fmt::format("`{}` is no module that a card knows how to adopt, and there is none in it", shown),
                 host_.empty() ? "no entry file of any host lies in it; write a manifest by hand"
                               : fmt::format("`envar hosts show {}` tells how its modules look", host_));
+        join_the_sure();
         return std::move(found_);
     }
 
   private:
-    /// The cards whose modules look like the folder: those whose own files lie in it before those that merely know
-    /// the entry file.
+    /// The cards whose modules look like the folder: those that know a file in it besides the entry file; else those
+    /// that ask for no more than that; else those whose modules usually have more.
     [[nodiscard]] std::vector<const Card*> cards_for(const fs::path& folder) const {
         std::vector<const Card*> sure;
-        std::vector<const Card*> maybe;
+        std::vector<const Card*> plain;
+        std::vector<const Card*> bare;
         for (const Card& card : space_.cards) {
             if ((!host_.empty() && card.name.value != host_) || entry_in(card, folder).empty()) continue;
-            (has_facts(card, folder) ? sure : maybe).push_back(&card);
+            (has_facts(card, folder) ? sure : card.adopt.facts.empty() ? plain : bare).push_back(&card);
         }
-        return sure.empty() ? maybe : sure;
+        return !sure.empty() ? sure : !plain.empty() ? plain : bare;
+    }
+
+    /// A tree of modules that a host goes through is that host's, also those in it that have nothing but an entry
+    /// file.
+    void join_the_sure() {
+        const Card* owner = nullptr;
+        for (const Foreign& foreign : found_)
+            if (!foreign.card->walk.entry.empty() && has_facts(*foreign.card, foreign.folder)) owner = foreign.card;
+        if (owner == nullptr) return;
+        for (Foreign& foreign : found_)
+            if (!has_facts(*foreign.card, foreign.folder) && !entry_in(*owner, foreign.folder).empty())
+                foreign.card = owner;
     }
 
     static tl::unexpected<text::Failure> several(const std::vector<const Card*>& cards, const std::string& shown) {

@@ -12,6 +12,7 @@
 #include "core/text/names.hpp"
 #include "core/text/template.hpp"
 #include "core/versions/loose.hpp"
+#include "core/versions/version.hpp"
 
 namespace envar::search {
 namespace {
@@ -228,7 +229,9 @@ class Search {
             std::stable_sort(found.begin(), found.end(),
                              [](const auto& a, const auto& b) { return versions::preferred(a.second, b.second); });
             for (const auto& [file, version] : found)
-                if (versions::is_loose_version(version)) out.push_back(candidate(entry, file, version));
+                if (versions::is_loose_version(version) ||
+                    (card_.scheme == versions::Scheme::semantic && versions::parse_version(version)))
+                    out.push_back(candidate(entry, file, version));
             if (found.empty())
                 out.push_back({with_mark(with_mark(pattern, name_mark, path_), version_mark, "*"), false, ""});
         }

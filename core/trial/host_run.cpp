@@ -83,8 +83,7 @@ class HostRun {
             if (!outcome) return tl::unexpected(outcome.error());
             const fs::path report = sandbox.folder() / card_.trial_report;
             judge.take_run(*outcome, files::read_file(report, largest_report).value_or(""), time_limit());
-            std::error_code gone_already;
-            fs::remove(report, gone_already);
+            sandbox.remove_file(card_.trial_report);
         }
         judge.finish();
         return {};
@@ -156,11 +155,7 @@ class HostRun {
             if (!files::stays_inside(path)) return refuse_path(path);
             const fs::path copy = sandbox.folder() / path;
             if (auto made = sandbox.make_folder(fs::path(path).parent_path().string()); !made) return made;
-            std::error_code error;
-            fs::copy(module.folder, copy, fs::copy_options::recursive | fs::copy_options::copy_symlinks, error);
-            if (error)
-                return fail(FailureKind::machine_failed, fmt::format("{} cannot be copied for the trial: {}",
-                                                                     module.shown_folder, error.message()));
+            if (auto copied = sandbox.copy_folder(module.folder, path); !copied) return copied;
             copies_[copy.string()] = module.folder.string();
             if (!card_.trial_copy_called.empty()) copies_[called(module, sandbox)] = module.folder.string();
         }

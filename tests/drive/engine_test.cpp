@@ -416,6 +416,22 @@ TEST_CASE("a tree of foreign mods is adopted without touching it, or copied; the
     }
 }
 
+TEST_CASE("a tree of mods is taken for the engine's without being told so, a lone folder with init.lua is not") {
+    const Driver driver;
+    CHECK(driver.envar({"begin", "w"}).status == 0);
+    write_mod(driver, "mods", {"lamp", "lamp", {"bare"}, {}});
+    driver.write("mods/bare/init.lua", "");
+    driver.write("mods/notes/readme.txt", "");
+    const Run adopt = driver.envar({"adopt", "../mods", "--into", "mods"}, "w");
+    CHECK_MESSAGE(adopt.status == 0, adopt.errors);
+    for (const auto* name : {"lamp", "bare"})
+        CHECK(driver.read(fmt::format("w/mods/{}/module.envar.toml", name)).find("host = \"minetest\"") !=
+              std::string::npos);
+    driver.write("w/lua/alone/init.lua", "return {}\n");
+    CHECK(driver.envar({"adopt", "lua/alone"}, "w").status == 0);
+    CHECK(driver.read("w/lua/alone/module.envar.toml").find("host = \"lua\"") != std::string::npos);
+}
+
 TEST_CASE("two mods of one name stop the voxel engine, and are told; a loose one comes before one in a pack") {
     const Driver driver;
     CHECK(driver.envar({"begin", "w"}).status == 0);

@@ -31,10 +31,14 @@ const std::vector<Command> commands = {
 void prepare(const Driver& driver, const std::string& name) {
     driver.remove("start");
     driver.copy_from(ENVAR_SOURCE_FOLDER "/demo/skydome", "start");
-    // Without its native modules: each file more is a dozen moments more, at each of which each command is run.
-    driver.remove("start/native");
+    // Without compiled modules and engines: each file more is a dozen moments more, at each of which each command
+    // runs.
+    for (const auto* folder : {"native", "dome", "mods"}) driver.remove(std::string("start/") + folder);
     std::string workspace = driver.read("start/workspace.envar.toml");
-    for (const std::string word : {", \"native\"", ", \"projection\"", ", \"refraction\""})
+    for (const std::string word : {", \"native\"", ", \"projection\"", ", \"refraction\"", ", \"dome\", \"mods\"",
+                                   ", \"caption_overlay\", \"star_pool\"", "\"show_runner\", \"caption_overlay\", ",
+                                   ", \"show_runner\"", "[[search]]\nhost = \"dome\"\nfolder = \"dome\"\n\n",
+                                   "[[search]]\nhost = \"minetest\"\nfolder = \"mods\"\n\n"})
         workspace.erase(workspace.find(word), word.size());
     driver.write("start/workspace.envar.toml", workspace);
     if (name == "schema") {

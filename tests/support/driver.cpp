@@ -43,6 +43,20 @@ Run Driver::envar(const std::vector<std::string>& arguments, const std::string& 
     return envar_with({}, arguments, folder);
 }
 
+Run Driver::dome(const std::vector<std::string>& arguments, const process::Environment& variables) const {
+    process::Command command;
+    command.arguments = {(std::filesystem::path(program_under_test()).parent_path() / "dome").string()};
+    command.arguments.insert(command.arguments.end(), arguments.begin(), arguments.end());
+    command.folder = *this / ".";
+    command.environment = environment_;
+    for (const auto& [name, value] : variables) command.environment[name] = value;
+    command.time_limit_seconds = 60;
+    const auto outcome = process::run(command);
+    if (!outcome) throw std::runtime_error(outcome.error().message);
+    if (outcome->timed_out) throw std::runtime_error("dome did not end");
+    return {outcome->exit_status, outcome->output, outcome->errors};
+}
+
 Run Driver::program(const std::vector<std::string>& arguments, const process::Environment& variables) const {
     process::Command command;
     const auto found = process::find_program({arguments.at(0)}, environment_.at("PATH"));

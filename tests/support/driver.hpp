@@ -25,6 +25,8 @@ class Driver : public Scratch {
     /// The same with further variables, and optionally behind another program.
     Run envar_with(const process::Environment& variables, const std::vector<std::string>& arguments,
                    const std::string& folder = ".", const std::vector<std::string>& launcher = {}) const;
+    /// The engine that ships, of the same build, started in the scratch folder.
+    Run dome(const std::vector<std::string>& arguments, const process::Environment& variables = {}) const;
     /// Any program, found in the usual folders, with the environment of `envar`.
     Run program(const std::vector<std::string>& arguments, const process::Environment& variables = {}) const;
 
