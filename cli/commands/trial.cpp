@@ -94,7 +94,7 @@ void print_builds(Terminal& out, const trial::HostTrial& host) {
                           : step->passed        ? fmt::format("{:.0f}", step->milliseconds)
                                                 : out.styled("failed", Style::bad));
         }
-        row.push_back(m.picked_file.empty() ? "-" : m.picked_file);
+        row.push_back(m.picked_file.empty() ? "-" : std::filesystem::path(m.picked_file).filename().string());
         table.rows.push_back(std::move(row));
     }
     out.table(table);
@@ -112,13 +112,14 @@ void print_builds(Terminal& out, const trial::HostTrial& host) {
 void print_host(Terminal& out, const trial::HostTrial& host, const std::filesystem::path& root) {
     out.line(fmt::format("{} {} ({}), {:.0f} ms", out.styled(host.host, Style::strong), host.version, host.program,
                          host.milliseconds));
-    if (std::any_of(host.modules.begin(), host.modules.end(), [](const auto& m) { return !m.steps.empty() && m.predicted_file.empty(); }))
+    if (std::any_of(host.modules.begin(), host.modules.end(),
+                    [](const auto& m) { return !m.steps.empty() && m.predicted_file.empty(); }))
         return print_builds(out, host);
     Table table{{" ", "module", "version", "members", "ms", "file", "as predicted"}, {}};
     for (const auto& m : host.modules)
         table.rows.push_back({m.actual_position == 0 ? "-" : std::to_string(m.actual_position), m.module,
                               m.version.empty() ? "-" : m.version, std::to_string(m.seen_members.size()),
-                              fmt::format("{:.1f}", m.milliseconds),
+                              m.milliseconds > 0 ? fmt::format("{:.1f}", m.milliseconds) : "-",
                               m.picked_file.empty() ? "-" : shown(m.picked_file, root),
                               m.agrees() ? out.styled("yes", Style::good) : out.styled("no", Style::bad)});
     out.table(table);

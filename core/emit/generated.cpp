@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
+#include <set>
 #include <utility>
 
 #include "core/emit/block.hpp"
@@ -45,13 +46,35 @@ std::optional<Header> find_header(const std::string& content) {
     return Header{words.substr(space + 1), words.substr(0, space), end + 1};
 }
 
+/// The content without settings that the block will hold word for word: some hosts' own tools write the file anew
+/// without its comments, and so without the marks of the block, whose lines would then stand there twice.
+std::string without_lines_of(const std::string& content, const std::string& body) {
+    std::set<std::string_view> own;
+    const auto each_line = [](std::string_view text, const auto& take) {
+        for (std::size_t at = 0; at < text.size();) {
+            const std::size_t end = std::min(text.find('\n', at), text.size());
+            take(text.substr(at, end - at), text.substr(at, std::min(end + 1, text.size()) - at));
+            at = end + 1;
+        }
+    };
+    each_line(body, [&](std::string_view line, std::string_view) {
+        if (line.find('=') != std::string_view::npos) own.insert(line);
+    });
+    std::string rest;
+    each_line(content, [&](std::string_view line, std::string_view whole) {
+        if (own.count(line) == 0) rest += whole;
+    });
+    return rest;
+}
+
 /// `file.wanted` is the block's body before and the whole file afterwards.
 text::Result<void> compare_block(GeneratedFile& file) {
     auto content = files::read_file(file.path, largest_generated);
     const bool missing = !content && content.error().problem == files::ReadProblem::missing;
     if (content) file.there = std::move(*content);
-    const std::string there = file.there.value_or("");
+    std::string there = file.there.value_or("");
     const auto block = find_block(there, file.block);
+    if (block && block->state == BlockState::absent) there = without_lines_of(there, file.wanted);
     auto wanted = with_block(there, file.block, file.wanted, *file.dialect);
     const auto without = without_block(there, file.block);
     if (!block || !wanted || !without) return tl::unexpected(block ? wanted.error() : block.error());

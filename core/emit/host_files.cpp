@@ -1,5 +1,6 @@
 #include "core/emit/host_files.hpp"
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "core/emit/native.hpp"
@@ -37,6 +38,7 @@ json loaded_values(const model::Space& space, const model::Module& module, const
             {"in_phase", {{placed.phase, true}}},
             {"module_pascal", text::in_form(module.name(), text::NameForm::pascal)},
             {"needs", needs},
+            {"has_needs", std::any_of(needs.begin(), needs.end(), [](const json& n) { return n["same_host"]; })},
             {"assets", asset_values(manifest)}};
 }
 
@@ -116,6 +118,7 @@ static void add_fronts(json& loads, json& phases, const model::Module& module, c
                          {"phase", phase},
                          {"in_phase", {{phase, true}}},
                          {"needs", json::array()},
+                         {"has_needs", false},
                          {"assets", json::array()}});
     }
 }
@@ -152,6 +155,12 @@ json host_values(const model::Space& space, const model::Card& card, const std::
         if (base.empty() && holder != nullptr) base = holder->base;
         loads.push_back(std::move(item));
     }
+    // Hosts that follow what is written down go through it phase by phase.
+    const auto rank = [&](const json& item) {
+        return std::find(card.phases.begin(), card.phases.end(), item["phase"].get<std::string>());
+    };
+    if (card.host_order == model::HostOrder::planned)
+        std::stable_sort(loads.begin(), loads.end(), [&](const json& a, const json& b) { return rank(a) < rank(b); });
     mark_ends(loads);
     return {{"workspace", space.settings.name.value},
             {"host", card.name.value},

@@ -122,6 +122,9 @@ ReadModule read_module(const fs::path& folder, const fs::path& root, const Schem
     read.module.folder = elsewhere.empty() ? folder : (folder / elsewhere / "").lexically_normal().parent_path();
     read.module.sound = text::count_severity(read.findings, text::Severity::error) == 0;
     read.module.shown_folder = files::shown_path(read.module.folder, root);
+    // What lies elsewhere is shown as the way there.
+    if (!elsewhere.empty() && !fs::path(elsewhere).is_absolute())
+        read.module.shown_folder = read.module.folder.lexically_relative(root).generic_string();
     return read;
 }
 

@@ -27,6 +27,12 @@ struct Lined {
     [[nodiscard]] bool grouped() const { return folder.size() > 1; }
 };
 
+/// Whether a note is about a module of the host: it begins with its name.
+bool is_of(const std::string& note, const model::Space& space, const model::Card& card) {
+    const Module* module = space.module(note.substr(0, note.find(' ')));
+    return module != nullptr && module->manifest.host.value == card.name.value;
+}
+
 class StackRule {
   public:
     StackRule(const resolve::Question& question, const model::Card& card)
@@ -74,10 +80,11 @@ class StackRule {
         line_.push_back(std::move(lined));
     }
 
-    /// Optional needs that are not there are no news to such a host; that a wish was dropped is not its doing.
+    /// That a wish was dropped is not such a host's doing.
     void note_dropped_wishes(const std::vector<std::string>& notes) {
         for (const auto& note : notes)
-            if (note.find("closes a circle") == std::string::npos) order_.notes.push_back(note);
+            if (note.find("closes a circle") == std::string::npos && is_of(note, space_, card_))
+                order_.notes.push_back(note);
     }
 
     /// The host starts from a base as a whole: with one of its modules come all.
@@ -213,6 +220,7 @@ Order as_planned(const resolve::Question& question, const model::Card& card) {
         const Module* module = question.space->module(skipped.module);
         return module == nullptr || module->manifest.host.value != card.name.value;
     });
+    std::erase_if(order.notes, [&](const std::string& note) { return !is_of(note, *question.space, card); });
     for (std::size_t i = 0; i < order.placed.size(); ++i) order.placed[i].position = i + 1;
     return order;
 }

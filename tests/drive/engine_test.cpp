@@ -288,6 +288,30 @@ TEST_CASE("the scene engine runs the project that Envar keeps, in the order told
     CHECK(driver.read("w/stage/project.godot").find("config/name=\"mine\"") != std::string::npos);
 }
 
+TEST_CASE(
+    "the scene engine's editor writes the project anew without the block's marks: it is put right, not doubled") {
+    const Driver driver;
+    CHECK(driver.envar({"begin", "w"}).status == 0);
+    for (const auto* name : {"alpha", "zenith"})
+        CHECK(driver.envar({"scaffold", name, "--host", "godot"}, "w").status == 0);
+    CHECK(driver.envar({"scaffold", "tuner", "--host", "godot", "--blueprint", "addon"}, "w").status == 0);
+    const std::string project = "w/godot/project.godot";
+    driver.write(project, driver.read(project) + "\n[rendering]\n\nquality/driver/driver_name=\"GLES2\"\n");
+    const Run editor = driver.program(
+        {"timeout", "60", "godot3-server", "--path", (driver / "w/godot").string(), "--editor", "--quit"});
+    CHECK(editor.status == 0);
+    CHECK(driver.read(project).find("Envar's block") == std::string::npos);
+    CHECK(driver.envar({"check"}, "w").status == 1);
+    CHECK(driver.envar({"emit"}, "w").status == 0);
+    const std::string mended = driver.read(project);
+    for (const auto* line : {"Alpha=", "Zenith=", "enabled=", "driver_name=\"GLES2\""}) {
+        const std::size_t first = mended.find(line);
+        CHECK_MESSAGE(first != std::string::npos, mended);
+        CHECK_MESSAGE(mended.find(line, first + 1) == std::string::npos, mended);
+    }
+    CHECK(driver.envar({"check"}, "w").status == 0);
+}
+
 TEST_CASE("what goes wrong in an engine is told with the module to blame, within the time limit") {
     struct Row {
         std::string host, file, code, told;
