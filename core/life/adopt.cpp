@@ -37,6 +37,12 @@ struct Taken {
     std::string name;
 };
 
+/// How a folder is called: relative to the workspace, also where the way leads out of it.
+std::string shown_from(const fs::path& root, const fs::path& folder) {
+    const fs::path way = folder.lexically_relative(root);
+    return way.empty() ? folder.string() : way.generic_string();
+}
+
 class Adopter {
   public:
     Adopter(const model::Space& space, const AdoptOrder& order) : space_(space), order_(order) {}
@@ -83,7 +89,7 @@ class Adopter {
     Result<void> take(Taken taken, bool tree) {
         const Card& card = *taken.from.card;
         const fs::path& folder = taken.from.folder;
-        const std::string shown = files::shown_path(folder, space_.root);
+        const std::string shown = shown_from(space_.root, folder);
         taken.entry = entry_in(card, folder);
         taken.entry_text = files::read_file(folder / taken.entry, largest_source).value_or("");
         taken.told = told_by_files(card, folder);
@@ -109,7 +115,7 @@ class Adopter {
     Result<void> write(const Taken& taken) {
         const Card& card = *taken.from.card;
         const fs::path& source = taken.from.folder;
-        Adopted adopted{taken.name, files::shown_path(source, space_.root), card.name.value, {}, 0, 0, {}, {}};
+        Adopted adopted{taken.name, shown_from(space_.root, source), card.name.value, {}, 0, 0, {}, {}};
         model::Module module;
         module.folder = source;
         model::Manifest& manifest = module.manifest;

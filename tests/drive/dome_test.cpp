@@ -225,7 +225,7 @@ TEST_CASE("modules for dome: descriptors and plans that their schemas agree with
 }
 
 TEST_CASE("a native core is surfaced as a module for dome, from the same declaration as its other fronts") {
-    for (const auto* host : {"cmake", "make"}) {
+    for (const auto* host : {"cmake", "meson", "make"}) {
         CAPTURE(host);
         const Driver driver;
         CHECK(driver.envar({"begin", "w"}).status == 0);
