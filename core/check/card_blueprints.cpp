@@ -92,9 +92,10 @@ void collect_names(const nlohmann::json& values, Names& names) {
 /// What the language itself gives to every template.
 const Names everywhere = {"string", "comment", "doc", "prose", "."};
 
-const Names probe_names = {"modules", "name",      "path",   "members", "member",   "known",      "files", "folders",
-                           "folder",  "workspace", "report", "entry",   "sandbox",  "port",       "start", "stop",
-                           "first",   "last",      "base",   "based",   "in_phase", "name_pascal", "version", "phase", "needs", "need", "card_phases"};
+const Names probe_names = {"modules",     "name",    "path",      "members", "member", "known",      "files",
+                           "folders",     "folder",  "workspace", "report",  "entry",  "sandbox",    "port",
+                           "start",       "stop",    "first",     "last",    "base",   "based",      "in_phase",
+                           "name_pascal", "version", "phase",     "needs",   "need",   "card_phases"};
 const Names session_names = {"workspace",  "root",    "variables", "own",     "notices",   "notice",
                              "left_out",   "host",    "name",      "prepend", "separator", "when_unset",
                              "instead_of", "folders", "folder",    "files",   "path",      "load"};

@@ -11,11 +11,11 @@
 namespace envar::emit {
 
 /// What such files can speak of: workspace, host, target (empty: of none), base (what the host starts from: the
-/// folder that some of the modules lie in), phases (with a part for each that a module is loaded in), card_phases (phase), and `loads`,
-/// the modules of the host in the order in which it will load them (module, module_version, module_path,
-/// module_folder, entry, start, stop, phase, in_phase, first_in_phase, module_pascal, at (the way to its folder),
-/// below (the same from the search folder), based (it is part of the base), has_needs (of the same host), needs (need, same_host), assets (folder, extension,
-/// recursive), first, last). `file` is where the file will lie.
+/// folder that some of the modules lie in), phases (with a part for each that a module is loaded in), card_phases
+/// (phase), and `loads`, the modules of the host in the order in which it will load them (module, module_version,
+/// module_path, module_folder, entry, start, stop, phase, in_phase, first_in_phase, module_pascal, at (the way to its
+/// folder), below (the same from the search folder), based (it is part of the base), has_needs (of the same host),
+/// needs (need, same_host), assets (folder, extension, recursive), first, last). `file` is where the file will lie.
 [[nodiscard]] nlohmann::json host_values(const model::Space& space, const model::Card& card,
                                          const std::string& target, const std::filesystem::path& file);
 

@@ -238,7 +238,7 @@ struct Card {
     text::Source source;
     Word name;
     std::string kind;
-    Word base;  // the card it builds on
+    Word base;                   // the card it builds on
     bool language_only = false;  // of that only the language: no files, no blueprints, no fronts
     std::string summary;
     versions::Scheme scheme = versions::Scheme::semantic;  // of its modules' versions
@@ -258,10 +258,10 @@ struct Card {
     std::string module_folder = "{{folder_name}}";  // Mustache; where a new module goes within its search folder
     std::string entry_file;                         // Mustache
     std::string extension;
-    std::string cannot_list;   // characters that no file in a descriptor's lists can have in its name
-    std::string install;               // Mustache; where a built module goes in a prefix; empty: where such files go
-    std::vector<std::string> along;    // Mustache; what is installed beside it
-    std::string usual_member;  // Mustache with `name`: the member of a new module for which none is given
+    std::string cannot_list;         // characters that no file in a descriptor's lists can have in its name
+    std::string install;             // Mustache; where a built module goes in a prefix; empty: where such files go
+    std::vector<std::string> along;  // Mustache; what is installed beside it
+    std::string usual_member;        // Mustache with `name`: the member of a new module for which none is given
 
     std::vector<SearchVariable> variables;
     std::string name_separator;           // between parts of a name, replaced by '/'

@@ -13,8 +13,8 @@ namespace envar::trial {
 [[nodiscard]] text::Result<HostTrial> run_build(const Settings& settings, const model::Card& card,
                                                 const std::vector<std::string>& names);
 
-/// Builds modules by the steps of a card and installs them into the folder `prefix` of the sandbox, for a host that is
-/// run afterwards.
+/// Builds modules by the steps of a card and installs them into the folder `prefix` of the sandbox, for a host that
+/// is run afterwards.
 [[nodiscard]] text::Result<std::vector<ModuleTrial>> install_modules(const Settings& settings,
                                                                      const model::Card& card,
                                                                      const std::vector<std::string>& names,
