@@ -75,7 +75,10 @@ void host_assets(const Facts& facts, Findings& findings) {
 void host_drops(const Facts& facts, Findings& findings) {
     const resolve::Question question{&facts.space, {}, "", ""};
     for (const Card& card : facts.space.cards) {
-        if (card.host_order == model::HostOrder::planned) continue;
+        const bool used =
+            std::any_of(facts.space.modules.begin(), facts.space.modules.end(),
+                        [&](const Module& module) { return module.manifest.host.value == card.name.value; });
+        if (card.host_order == model::HostOrder::planned || !used) continue;
         std::set<std::string> told;
         for (const auto& skipped : order::load_order(question).skipped) told.insert(skipped.module);
         for (const auto& skipped : order::host_order(question, card).skipped) {

@@ -44,6 +44,33 @@ json loaded_values(const model::Space& space, const model::Module& module, const
 
 std::string way(const fs::path& to, const fs::path& from) { return to.lexically_relative(from).generic_string(); }
 
+/// Cores of other hosts that are surfaced as modules of this one.
+void add_fronts(json& loads, json& phases, const model::Module& module, const model::Card& card) {
+    const std::string phase = search::phase_of({}, card);
+    for (const auto& front : module.manifest.fronts) {
+        if (front.kind != model::FrontKind::plugin || front.host.value != card.name.value) continue;
+        const std::string name = front.name.value.empty() ? module.name() : front.name.value;
+        phases[phase] = true;
+        loads.push_back({{"module", name},
+                         {"module_version", module.version()},
+                         {"phase", phase},
+                         {"in_phase", {{phase, true}}},
+                         {"needs", json::array()},
+                         {"has_needs", false},
+                         {"assets", json::array()}});
+    }
+}
+
+/// Whether there is anything in the workspace that the host loads: its own modules, or cores surfaced for it.
+bool is_used(const model::Space& space, const model::Card& card) {
+    return std::any_of(space.modules.begin(), space.modules.end(), [&](const model::Module& module) {
+        const auto& fronts = module.manifest.fronts;
+        return module.manifest.host.value == card.name.value ||
+               std::any_of(fronts.begin(), fronts.end(),
+                           [&](const model::Front& front) { return front.host.value == card.name.value; });
+    });
+}
+
 class HostFiles {
   public:
     HostFiles(const model::Space& space, const model::Card& card) : space_(space), card_(card) {}
@@ -69,7 +96,7 @@ class HostFiles {
             if (workspace_.is_null()) workspace_ = workspace_values(space_, card_);
             return workspace_.is_null() ? text::Result<void>() : render(file, file.path, workspace_, space_.root);
         }
-        if (file.scope != FileScope::target) return {};
+        if (file.scope != FileScope::target || !is_used(space_, card_)) return {};
         for (const auto& target : space_.settings.targets) {
             const std::string path = text::fill(file.path, {{"target", target.name.value}});
             json values = host_values(space_, card_, target.name.value, space_.root / path);
@@ -106,23 +133,6 @@ class HostFiles {
 
 }  // namespace
 
-/// Cores of other hosts that are surfaced as modules of this one.
-static void add_fronts(json& loads, json& phases, const model::Module& module, const model::Card& card) {
-    const std::string phase = search::phase_of({}, card);
-    for (const auto& front : module.manifest.fronts) {
-        if (front.kind != model::FrontKind::plugin || front.host.value != card.name.value) continue;
-        const std::string name = front.name.value.empty() ? module.name() : front.name.value;
-        phases[phase] = true;
-        loads.push_back({{"module", name},
-                         {"module_version", module.version()},
-                         {"phase", phase},
-                         {"in_phase", {{phase, true}}},
-                         {"needs", json::array()},
-                         {"has_needs", false},
-                         {"assets", json::array()}});
-    }
-}
-
 json phase_values(const model::Card& card) {
     json list = json::array();
     for (const auto& phase : card.phases) list.push_back({{"phase", phase}});
@@ -138,7 +148,8 @@ json host_values(const model::Space& space, const model::Card& card, const std::
     json phases = json::object();
     const bool fronts = card.host_order == model::HostOrder::planned && !target.empty();
     const resolve::Question question{&space, {}, target, ""};
-    const auto order = fronts ? order::load_order(question) : order::host_order(question, card);
+    order::Order order;
+    if (is_used(space, card)) order = fronts ? order::load_order(question) : order::host_order(question, card);
     for (const auto& placed : order.placed) {
         const model::Module& module = *space.module(placed.module);
         if (placed.host != card.name.value) {

@@ -1,83 +1,12 @@
 // The field table of cards. A row is easier to read than a column, so rows are left as they are.
 #include "core/model/binding.hpp"
 #include "core/model/card.hpp"
+#include "core/model/card_tables.hpp"
 
 namespace envar::model {
 namespace {
 
 // clang-format off
-const Fields search_variable_table = {
-    {.key = "name", .type = Type::name, .required = true, .help = "its name", .example = "\"LUA_PATH_5_4\"",
-     .bound = at<&SearchVariable::name>()},
-    {.key = "separator", .type = Type::line, .preset = "\":\"", .help = "stands between its entries",
-     .example = "\";\"", .bound = at<&SearchVariable::separator>()},
-    {.key = "form", .type = Type::word, .values = {"folders", "templates", "list"}, .preset = "\"folders\"",
-     .help = "what an entry is: a folder, a pattern, or an element of a list with backslashes before what is special",
-     .example = "\"templates\"", .bound = at<&SearchVariable::form>()},
-    {.key = "mark", .type = Type::line, .preset = "\"?\"", .help = "stands for the name in a template",
-     .example = "\"?\"", .bound = at<&SearchVariable::mark>()},
-    {.key = "cannot_hold", .type = Type::line, .preset = "\"\"", .help = "characters that an entry cannot contain",
-     .example = "\";?\"", .bound = at<&SearchVariable::cannot_hold>()},
-    {.key = "when_unset", .type = Type::line, .preset = "\"\"",
-     .help = "what stands behind new entries while the variable is not set", .example = "\";;\"",
-     .bound = at<&SearchVariable::when_unset>()},
-    {.key = "defaults_mark", .type = Type::line, .preset = "\"\"",
-     .help = "text within the value that the host replaces by its defaults, once", .example = "\";;\"",
-     .bound = at<&SearchVariable::defaults_mark>()},
-    {.key = "instead_of", .type = Type::line, .preset = "\"\"",
-     .help = "variable that counts only while this one is not set", .example = "\"LUA_PATH\"",
-     .bound = at<&SearchVariable::instead_of>()},
-    {.key = "defaults", .type = Type::word, .values = {"behind", "mark", "none"}, .preset = "\"behind\"",
-     .help = "where the host's own entries come when the variable is set: behind, only at `defaults_mark`, or nowhere",
-     .example = "\"mark\"", .bound = at<&SearchVariable::defaults>()},
-    {.key = "empty_entry", .type = Type::word, .values = {"dropped", "here"}, .preset = "\"dropped\"",
-     .help = "what an entry without text stands for: nothing, or the present folder", .example = "\"here\"",
-     .bound = at<&SearchVariable::empty_is_here>()},
-    {.key = "empty_value", .type = Type::word, .values = {"set", "unset"}, .preset = "\"set\"",
-     .help = "unset: an empty value counts as if the variable were not there", .example = "\"unset\"",
-     .bound = at<&SearchVariable::empty_is_unset>()},
-    {.key = "below", .type = Type::inner_path,
-     .help = "modules lie deeper: in the folders that this leads to, with `*` for any name", .example = "\"*/mods\"",
-     .bound = at<&SearchVariable::below>()},
-    {.key = "names", .type = Type::word, .values = {"any", "utf8"}, .preset = "\"any\"",
-     .help = "utf8: a folder whose name is not well-formed UTF-8 cannot be held", .example = "\"utf8\"",
-     .bound = at<&SearchVariable::utf8_only>()},
-    {.key = "reach", .type = Type::word, .values = {"environment", "shell"}, .preset = "\"environment\"",
-     .help = "shell: only the shell's own session sets it, as handing it over does harm", .example = "\"shell\"",
-     .bound = at<&SearchVariable::own_shell_only>()},
-};
-
-const Fields search_index_table = {
-    {.key = "files", .type = Type::texts, .required = true,
-     .help = "where the lists lie in an entry's folder; `*` stands for any folder", .example = "[\"*/index.txt\"]",
-     .bound = at<&SearchIndex::files>()},
-    {.key = "pattern", .type = Type::pattern, .required = true,
-     .help = "a line of a list, with the groups `name`, `version` and `file`",
-     .example = "'^(?P<name>\\w+) (?P<version>\\S+) (?P<file>\\S+)'", .bound = at<&SearchIndex::pattern>()},
-    {.key = "extends", .type = Type::pattern, .help = "a line by which the list's own folder becomes an entry too",
-     .example = "'^also here$'", .bound = at<&SearchIndex::extends>()},
-};
-
-const Fields search_walk_table = {
-    {.key = "entry", .type = Type::inner_path, .required = true, .help = "the file by which a module is loaded",
-     .example = "\"init.lua\"", .bound = at<&SearchWalk::entry>()},
-    {.key = "groups", .type = Type::inner_paths, .preset = "[]",
-     .help = "a folder with one of these files is no module, but is gone into", .example = "[\"pack.conf\"]",
-     .bound = at<&SearchWalk::groups>()},
-    {.key = "file", .type = Type::inner_path, .help = "tells a module's name; left out: the folder's name is it",
-     .example = "\"module.conf\"", .bound = at<&SearchWalk::file>()},
-    {.key = "name", .type = Type::pattern, .help = "the name in that file, as group 1; the last match counts",
-     .example = "'^name = (\\w+)'", .bound = at<&SearchWalk::name>()},
-};
-
-const Fields search_ask_table = {
-    {.key = "arguments", .type = Type::texts, .required = true,
-     .help = "arguments with which the program prints its own entries, one a line",
-     .example = "[\"-e\", \"print(package.path)\"]", .bound = at<&SearchAsk::arguments>()},
-    {.key = "input", .type = Type::text, .preset = "\"\"", .help = "what it is given on standard input",
-     .example = "\"puts $auto_path\"", .bound = at<&SearchAsk::input>()},
-};
-
 const Fields language_member_table = {
     {.key = "pattern", .type = Type::pattern, .required = true,
      .help = "over a line of code, with the groups `name` and `parameters`",
@@ -90,19 +19,6 @@ const Fields language_member_table = {
     {.key = "in", .type = Type::word, .values = {"all", "parts"}, .preset = "\"all\"",
      .help = "parts: only in files of [[language.part]], not in the entry file", .example = "\"parts\"",
      .bound = at<&MemberPattern::only_in_parts>()},
-};
-
-const Fields search_before_table = {
-    {.key = "candidates", .type = Type::texts, .required = true,
-     .help = "what is tried in a folder for a name, as in [search]", .example = "[\"{{path}}-{{version}}.tm\"]",
-     .bound = at<&SearchBefore::candidates>()},
-    {.key = "entries", .type = Type::texts, .preset = "[]", .help = "folders that the host has by itself",
-     .example = "[\"/usr/lib/tcltk/tcl8/8.6\"]", .bound = at<&SearchBefore::entries>()},
-    {.key = "ask", .type = Type::table, .help = "how the host is asked for them",
-     .example = "{ arguments = [\"/dev/stdin\"], input = \"puts [tcl::tm::path list]\" }",
-     .bound = within<&SearchBefore::ask>(), .fields = &search_ask_table},
-    {.key = "variable", .type = Type::name, .help = "variable with further folders joined by `:`; the last comes first",
-     .example = "\"TCL8_6_TM_PATH\"", .bound = at<&SearchBefore::variable>()},
 };
 
 const Fields host_table = {
@@ -169,48 +85,6 @@ const Fields layout_table = {
      .bound = at<&Card::cannot_list>()},
     {.key = "member", .type = Type::line, .help = "the member of a new module for which none is given (Mustache)",
      .example = "\"describe\"", .bound = at<&Card::usual_member>()},
-};
-
-const Fields search_table = {
-    {.key = "candidates", .type = Type::texts, .preset = "[]",
-     .help = "what is tried in a folder for a name, in the host's order (Mustache with `path`)",
-     .example = "[\"{{path}}.lua\", \"{{path}}/init.lua\"]", .bound = at<&Card::candidates>()},
-    {.key = "name_separator", .type = Type::line, .help = "between the parts of a name; a `/` in the path",
-     .example = "\".\"", .bound = at<&Card::name_separator>()},
-    {.key = "folder_in_place", .type = Type::word, .values = {"passed", "ends", "taken"}, .preset = "\"passed\"",
-     .help = "what a folder does that lies where a file is expected: it is passed over, it ends the search, or it is taken and loading fails",
-     .example = "\"taken\"", .bound = at<&Card::folder_in_place>()},
-    {.key = "defaults", .type = Type::texts, .preset = "[]",
-     .help = "entries that the host has by itself, in the variable's form",
-     .example = "[\"/usr/share/lua/5.4/?.lua\"]", .bound = at<&Card::defaults>()},
-    {.key = "variable", .type = Type::tables, .help = "an environment variable with a search path",
-     .example = "[{ name = \"LUA_PATH\" }]",
-     .bound = within<&Card::variables>(),
-     .fields = &search_variable_table},
-    {.key = "inside", .type = Type::inner_path,
-     .help = "the host looks only right inside its folders: this subfolder of each module is an entry of its own",
-     .example = "\"functions\"", .bound = at<&Card::inside>()},
-    {.key = "script_folder", .type = Type::word, .values = {"ignored", "first"}, .preset = "\"ignored\"",
-     .help = "first: the folder of the script that is run (without one: the present folder) comes before all entries",
-     .example = "\"first\"", .bound = at<&Card::script_first>()},
-    {.key = "choose", .type = Type::word, .values = {"first", "highest"}, .preset = "\"first\"",
-     .help = "which of several is taken: the first, or the highest version and among equals the first",
-     .example = "\"highest\"", .bound = at<&Card::highest>()},
-    {.key = "compiled", .type = Type::line, .help = "what is taken instead of a file when it is newer (Mustache with `file`)",
-     .example = "\"{{file}}.zwc\"", .bound = at<&Card::compiled>()},
-    {.key = "index", .type = Type::table, .help = "lists by which the host finds its modules, instead of candidates",
-     .example = "{ files = [\"*/index.txt\"], pattern = '^(?P<name>\\w+) (?P<version>\\S+) (?P<file>\\S+)' }",
-     .bound = within<&Card::index>(), .fields = &search_index_table},
-    {.key = "walk", .type = Type::table,
-     .help = "the host goes through its folders by itself: each folder in them is a module or a group of such",
-     .example = "{ entry = \"init.lua\" }", .bound = within<&Card::walk>(), .fields = &search_walk_table},
-    {.key = "before", .type = Type::table,
-     .help = "folders that are gone through before the path; a name that is there is not looked for on the path",
-     .example = "{ candidates = [\"{{path}}-{{version}}.tm\"] }", .bound = within<&Card::before>(),
-     .fields = &search_before_table},
-    {.key = "ask", .type = Type::table, .help = "how the host is asked for the entries that it has by itself",
-     .example = "{ arguments = [\"-e\", \"print(package.path)\"] }", .bound = within<&Card::ask>(),
-     .fields = &search_ask_table},
 };
 
 const Fields entry_rule_table = {
@@ -444,116 +318,6 @@ const Fields adopt_table = {
      .bound = within<&AdoptRules::facts>(), .fields = &adopt_fact_table},
 };
 
-const Fields trial_step_table = {
-    {.key = "name", .type = Type::line, .required = true, .help = "what it does", .example = "\"configure\"",
-     .bound = at<&TrialStep::name>()},
-    {.key = "program", .type = Type::line, .help = "what is run; left out: the host's first program",
-     .example = "\"ctest\"", .bound = at<&TrialStep::program>()},
-    {.key = "arguments", .type = Type::texts, .required = true,
-     .help = "its arguments (Mustache with source, build, prefix, consumer, module and jobs)",
-     .example = "[\"--build\", \"{{build}}\"]", .bound = at<&TrialStep::arguments>()},
-    {.key = "environment", .type = Type::pairs, .preset = "[]", .help = "further variables (Mustache as above)",
-     .example = "[[\"DESTDIR\", \"\"]]", .bound = at<&TrialStep::environment>()},
-    {.key = "tests", .type = Type::boolean, .preset = "false", .help = "true: only when tests are asked for",
-     .example = "true", .bound = at<&TrialStep::tests>()},
-    {.key = "consumer", .type = Type::boolean, .preset = "false",
-     .help = "true: a step of the project that uses the installed module, for libraries only", .example = "true",
-     .bound = at<&TrialStep::consumer>()},
-};
-
-const Fields trial_run_table = {
-    {.key = "phase", .type = Type::name, .required = true, .help = "the phase of the modules that it loads",
-     .example = "\"editor\"", .bound = at<&TrialRun::phase>()},
-    {.key = "arguments", .type = Type::texts, .required = true, .help = "arguments of the program, as in [trial]",
-     .example = "[\"--editor\", \"--quit\"]", .bound = at<&TrialRun::arguments>()},
-};
-
-const Fields trial_line_table = {
-    {.key = "event", .type = Type::word, .required = true, .values = {"loaded", "failed", "trouble", "end"},
-     .help = "what the line tells: a module was loaded, or was not, something else went wrong, or all is done",
-     .example = "\"loaded\"", .bound = at<&TrialLine::event>()},
-    {.key = "pattern", .type = Type::pattern, .required = true,
-     .help = "the line, with the groups `name`, `file`, `version`, `milliseconds` and `message` as far as it tells them",
-     .example = "'loaded (?P<name>\\w+) in (?P<milliseconds>\\d+) ms'", .bound = at<&TrialLine::pattern>()},
-};
-
-const Fields trial_file_table = {
-    {.key = "path", .type = Type::inner_path, .required = true, .help = "where in that project or folder (Mustache)",
-     .example = "\"main.cpp\"", .bound = at<&TrialFile::path>()},
-    {.key = "template", .type = Type::inner_path, .required = true, .help = "its template, relative to the card",
-     .example = "\"consumer.cpp.mustache\"", .bound = at<&TrialFile::template_file>()},
-};
-
-const Fields card_front_table = {
-    {.key = "kind", .type = Type::word, .required = true, .values = {"command", "plugin", "binding"},
-     .help = "what the native core becomes", .example = "\"binding\"", .bound = at<&CardFront::kind>()},
-    {.key = "host", .type = Type::name, .help = "of a plugin or a binding: who loads it", .example = "\"lua\"",
-     .bound = at<&CardFront::host>()},
-    {.key = "form", .type = Type::word, .values = {"program", "loadable"}, .preset = "\"program\"",
-     .help = "a program, or a library that is loaded at run time", .example = "\"loadable\"",
-     .bound = at<&CardFront::form>()},
-    {.key = "file", .type = Type::line, .required = true, .help = "name of the built file without its ending (Mustache)",
-     .example = "\"{{name}}\"", .bound = at<&CardFront::file>()},
-    {.key = "ending", .type = Type::line, .help = "how its name ends", .example = "\".so\"",
-     .bound = at<&CardFront::ending>()},
-    {.key = "install", .type = Type::inner_path, .required = true, .help = "where it goes below a prefix (Mustache)",
-     .example = "\"lib/lua/5.4\"", .bound = at<&CardFront::install>()},
-    {.key = "along", .type = Type::inner_paths, .preset = "[]",
-     .help = "files of the module that are installed beside it (Mustache)", .example = "[\"fronts/{{front}}.xml\"]",
-     .bound = at<&CardFront::along>()},
-    {.key = "packages", .type = Type::texts, .preset = "[]",
-     .help = "system packages that it is compiled with, as their `.pc` files are called", .example = "[\"lua5.4\"]",
-     .bound = at<&CardFront::packages>()},
-    {.key = "trial_programs", .type = Type::texts, .preset = "[]",
-     .help = "programs, the first of which that is there proves that it loads; left out: the built file itself",
-     .example = "[\"lua5.4\"]", .bound = at<&CardFront::trial_programs>()},
-    {.key = "trial_arguments", .type = Type::texts, .preset = "[]",
-     .help = "their arguments (Mustache with file, folder and name)", .example = "[\"--help\"]",
-     .bound = at<&CardFront::trial_arguments>()},
-};
-
-const Fields trial_table = {
-    {.key = "arguments", .type = Type::texts, .preset = "[]",
-     .help = "arguments of the program (Mustache with `probe`, `sandbox` and `port`)", .example = "[\"{{probe}}\"]",
-     .bound = at<&Card::trial_arguments>()},
-    {.key = "probe", .type = Type::inner_path,
-     .help = "template of the script that loads the modules and reports", .example = "\"probe.lua.mustache\"",
-     .bound = at<&Card::trial_probe>()},
-    {.key = "report", .type = Type::inner_path, .preset = "\"report\"",
-     .help = "where the probe reports to, in the folder of the trial", .example = "\"world/report\"",
-     .bound = at<&Card::trial_report>()},
-    {.key = "seconds", .type = Type::integer, .preset = "10", .help = "time limit", .example = "10",
-     .bound = at<&Card::trial_seconds>()},
-    {.key = "environment", .type = Type::pairs, .preset = "[]", .help = "further variables that the host is given (Mustache with `sandbox`)",
-     .example = "[[\"LUA_INIT\", \"\"]]", .bound = at<&Card::trial_environment>()},
-    {.key = "test_arguments", .type = Type::texts, .preset = "[]",
-     .help = "arguments of the program that run one test (Mustache with `file` and `runner`)",
-     .example = "[\"{{file}}\"]", .bound = at<&Card::test_arguments>()},
-    {.key = "test_runner", .type = Type::inner_path, .help = "template of a script that is run around each test",
-     .example = "\"runner.zsh.mustache\"", .bound = at<&Card::test_runner>()},
-    {.key = "step", .type = Type::tables, .help = "of a build system: what is run for each module, in order",
-     .example = "[{ name = \"build\", arguments = [\"--build\", \"{{build}}\"] }]",
-     .bound = within<&Card::trial_steps>(), .fields = &trial_step_table},
-    {.key = "copy", .type = Type::inner_path,
-     .help = "where each module is copied to, for hosts that write into what they load (Mustache)",
-     .example = "\"project/{{folder_name}}\"", .bound = at<&Card::trial_copy>()},
-    {.key = "copy_called", .type = Type::line, .help = "what the host calls that place (Mustache)",
-     .example = "\"res://{{folder_name}}\"", .bound = at<&Card::trial_copy_called>()},
-    {.key = "run", .type = Type::tables, .help = "a further run of the host, for modules of one phase",
-     .example = "[{ phase = \"editor\", arguments = [\"--editor\"] }]",
-     .bound = within<&Card::trial_runs>(), .fields = &trial_run_table},
-    {.key = "line", .type = Type::tables, .help = "a line of what the host says, and what it means",
-     .example = "[{ event = \"loaded\", pattern = 'loaded (?P<name>\\w+)' }]",
-     .bound = within<&Card::trial_lines>(), .fields = &trial_line_table},
-    {.key = "file", .type = Type::tables,
-     .help = "a file that is written for it: of the project that uses an installed module, or where the host is started",
-     .example = "[{ path = \"main.cpp\", template = \"consumer.cpp.mustache\" }]",
-     .bound = within<&Card::trial_files>(), .fields = &trial_file_table},
-    {.key = "found", .type = Type::pattern,
-     .help = "what that project says it found, with the groups `version` and `file`",
-     .example = "'found (?P<version>\\S+) at (?P<file>.*)'", .bound = at<&Card::trial_found>()},
-};
-
 const Fields platform_table = {
     {.key = "tests", .type = Type::pairs, .required = true,
      .help = "platform and what its condition is; `*` stands for any further one, and for its name behind it",
@@ -590,7 +354,7 @@ const Fields card_table = {
     {.key = "layout", .type = Type::table, .help = "where the parts of a module lie",
      .example = "{ entry = \"init.lua\" }", .bound = same<Card>(), .fields = &layout_table},
     {.key = "search", .type = Type::table, .help = "how a name is looked up",
-     .example = "{ candidates = [\"{{path}}.lua\"] }", .bound = same<Card>(), .fields = &search_table},
+     .example = "{ candidates = [\"{{path}}.lua\"] }", .bound = same<Card>(), .fields = &card_search_table},
     {.key = "load", .type = Type::table, .help = "how modules are loaded", .example = "{ phases = [\"main\"] }",
      .bound = same<Card>(), .fields = &load_table},
     {.key = "language", .type = Type::table, .help = "what the language's text looks like",
@@ -612,7 +376,7 @@ const Fields card_table = {
      .example = "[{ kind = \"texture\", folder = \"textures\", extensions = [\".png\"] }]",
      .bound = within<&Card::assets>(), .fields = &asset_kind_table},
     {.key = "trial", .type = Type::table, .help = "how the real host is run for a trial",
-     .example = "{ arguments = [\"{{probe}}\"], probe = \"probe.lua.mustache\" }", .bound = same<Card>(), .fields = &trial_table},
+     .example = "{ arguments = [\"{{probe}}\"], probe = \"probe.lua.mustache\" }", .bound = same<Card>(), .fields = &card_trial_table},
     {.key = "front", .type = Type::tables, .help = "what a native core can be surfaced as for this host",
      .example = "[{ kind = \"command\", file = \"{{name}}\", install = \"bin\" }]",
      .bound = within<&Card::fronts>(), .fields = &card_front_table},

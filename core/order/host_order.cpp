@@ -7,6 +7,7 @@
 #include <map>
 #include <set>
 
+#include "core/files/read.hpp"
 #include "core/order/graph.hpp"
 #include "core/search/declared.hpp"
 
@@ -100,12 +101,26 @@ class StackRule {
         }
     }
 
+    /// Whether every folder between the entry and the module is a group; one that is not there says nothing.
+    [[nodiscard]] bool is_reached(const Module& module, const fs::path& entry) const {
+        const auto& marks = card_.walk.groups;
+        for (fs::path above = module.folder.parent_path(); above != entry && above.has_relative_path();
+             above = above.parent_path()) {
+            if (!files::is_folder(above)) continue;
+            if (std::none_of(marks.begin(), marks.end(),
+                             [&](const std::string& mark) { return files::is_file(above / mark); }))
+                return false;
+        }
+        return true;
+    }
+
     void line_up() {
         const auto entries = search::declared_folders(space_, card_);
         std::set<std::string> used;
         add_rest_of_base(entries);
         std::erase_if(line_, [&](Lined& lined) {
-            if (const auto* holder = search::holder_of(entries, *lined.module)) {
+            const auto* holder = search::holder_of(entries, *lined.module);
+            if (holder != nullptr && is_reached(*lined.module, holder->folder)) {
                 for (const auto& part : lined.module->folder.lexically_relative(holder->folder))
                     lined.folder.push_back(part.string());
                 lined.based = !holder->base.empty();

@@ -456,6 +456,22 @@ TEST_CASE("a tree of mods is taken for the engine's without being told so, a lon
     CHECK(driver.read("w/lua/alone/module.envar.toml").find("host = \"lua\"") != std::string::npos);
 }
 
+TEST_CASE("a mod that lies deeper than packs lead is not seen by the voxel engine, and that is told") {
+    const Driver driver;
+    CHECK(driver.envar({"begin", "w"}).status == 0);
+    write_mod(driver, "w/mods", {"lamp", "lamp", {}, {}});
+    driver.write("w/mods/plain/deep/init.lua", "");
+    driver.write("w/mods/plain/deep/mod.conf", "name = deep\n");
+    CHECK(driver.envar({"adopt", "mods", "--host", "minetest"}, "w").status == 0);
+    const json order = result_of(driver.envar({"order", "--as-host", "--format", "json"}, "w"));
+    CHECK(order["order"].size() == 1);
+    CHECK(order["skipped"][0]["module"] == "deep");
+    const Run check = driver.envar({"check"}, "w");
+    CHECK(check.status == 1);
+    CHECK_MESSAGE(check.output.find("mods/plain/deep/module.envar.toml:") != std::string::npos, check.output);
+    CHECK(run_voxels(driver, "w/mods", {"lamp", "deep"}).loaded == std::vector<std::string>{"lamp"});
+}
+
 TEST_CASE("two mods of one name stop the voxel engine, and are told; a loose one comes before one in a pack") {
     const Driver driver;
     CHECK(driver.envar({"begin", "w"}).status == 0);

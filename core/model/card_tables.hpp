@@ -1,0 +1,13 @@
+// Tables within the field table of cards that have files of their own.
+#pragma once
+
+#include "core/model/fields.hpp"
+
+namespace envar::model {
+
+extern const Fields card_ask_table;
+extern const Fields card_search_table;
+extern const Fields card_front_table;
+extern const Fields card_trial_table;
+
+}  // namespace envar::model
