@@ -7,9 +7,9 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "cli/views.hpp"
 #include "core/files/read.hpp"
 #include "core/files/write.hpp"
-#include "core/model/catalogue.hpp"
 #include "core/search/defaults.hpp"
 #include "core/text/names.hpp"
 
@@ -51,6 +51,7 @@ Result<model::Space> read_space(const Invocation& invocation, const fs::path& ro
     const auto folders = card_folders(invocation, root);
     auto space = model::load_space(root, folders, invocation.shared.jobs);
     if (!space) return space;
+    prefer_locked(*space);
     invocation.terminal->detail(fmt::format("workspace {}: {}, {}", root.string(),
                                             counted(space->modules.size(), "module"),
                                             counted(space->cards.size(), "card")));
@@ -192,13 +193,18 @@ Result<std::string> leave_file(Invocation& invocation, const fs::path& root, con
 
 Result<bool> leave_results(Invocation& invocation, const fs::path& root, const std::string& command,
                            const nlohmann::ordered_json& result, const Table* table) {
+    return leave_results(invocation, root, command, json_text(result), table);
+}
+
+Result<bool> leave_results(Invocation& invocation, const fs::path& root, const std::string& command,
+                           const std::string& json, const Table* table) {
     if (!invocation.shared.dry_run) {
-        auto left = leave_file(invocation, root, command + ".json", json_text(result));
+        auto left = leave_file(invocation, root, command + ".json", json);
         if (left && table != nullptr) left = leave_file(invocation, root, command + ".csv", csv(*table));
         if (!left && !invocation.shared.results.empty()) return tl::unexpected(left.error());
         if (!left) invocation.terminal->warn(left.error().message + "; the result is only shown here");
     }
-    if (invocation.shared.json) invocation.terminal->raw(json_text(result));
+    if (invocation.shared.json) invocation.terminal->raw(json);
     return !invocation.shared.json;
 }
 
@@ -224,78 +230,6 @@ Result<resolve::Question> question_of(const Invocation& invocation, const model:
         std::find(platforms.begin(), platforms.end(), question.platform) == platforms.end())
         return unknown("platform", question.platform, platforms);
     return question;
-}
-
-void catalogue_options(options::options_description_easy_init option) {
-    option("catalogue", options::value<std::string>()->value_name("FILE"),
-           "work on the modules of a catalogue, without a workspace")(
-        "root", options::value<std::vector<std::string>>()->value_name("\"NAME REQ\""),
-        "with --catalogue: what is wanted of it; else everything");
-}
-
-namespace {
-
-constexpr std::size_t largest_catalogue = std::size_t{256} << 20U;
-
-Result<std::vector<std::string>> roots_in(const Invocation& invocation, const model::Space& space) {
-    std::vector<std::string> roots;
-    if (!invocation.flag("root")) return roots;
-    for (const auto& text : invocation.values["root"].as<std::vector<std::string>>()) {
-        const auto named = versions::split_named_requirement(text);
-        const auto requirement = versions::parse_requirement(named.versions);
-        if (!requirement)
-            return fail(FailureKind::wrong_usage, fmt::format("in `{}`: {}", text, requirement.error().message),
-                        requirement.error().hint);
-        const model::Module* module = space.module(named.name);
-        if (module == nullptr) {
-            std::vector<std::string> names;
-            for (const auto& one : space.modules) names.push_back(one.name());
-            return refuse(fmt::format("the catalogue holds no module `{}`", named.name),
-                          text::did_you_mean(named.name, names));
-        }
-        if (!versions::meets(*module->manifest.version, *requirement, false))
-            return refuse(fmt::format("the catalogue holds {} {}, which `{}` leaves out", named.name,
-                                      module->version(), named.versions));
-        roots.push_back(named.name);
-    }
-    return roots;
-}
-
-}  // namespace
-
-Result<std::unique_ptr<Universe>> open_universe(Invocation& invocation) {
-    auto universe = std::make_unique<Universe>();
-    if (!invocation.flag("catalogue")) {
-        if (invocation.flag("root"))
-            return fail(FailureKind::wrong_usage, "--root goes with --catalogue", "a workspace has its targets");
-        auto space = open_space(invocation);
-        if (!space) return tl::unexpected(space.error());
-        universe->space = std::move(*space);
-        auto question = question_of(invocation, universe->space);
-        if (!question) return tl::unexpected(question.error());
-        universe->question = *question;
-        return universe;
-    }
-    universe->catalogue = invocation.text("catalogue");
-    const auto file = (invocation.folder / universe->catalogue).lexically_normal();
-    auto text = files::read_or_fail(file, largest_catalogue);
-    if (!text) return tl::unexpected(text.error());
-    std::vector<text::Finding> of_cards;
-    const auto cards = model::load_cards(card_folders(invocation, std::nullopt), invocation.folder, of_cards);
-    universe->space = model::read_catalogue(text::Source(universe->catalogue, std::move(*text)), cards);
-    universe->space.root = invocation.folder;
-    for (const auto& finding : universe->space.findings)
-        invocation.terminal->warn(
-            fmt::format("{}:{}: {} [{}]", finding.file, finding.position.line, finding.message, finding.code));
-    auto roots = roots_in(invocation, universe->space);
-    if (!roots) return tl::unexpected(roots.error());
-    universe->question.space = &universe->space;
-    universe->question.roots = std::move(*roots);
-    if (universe->question.roots.empty())
-        for (const auto& module : universe->space.modules) universe->question.roots.push_back(module.name());
-    universe->question.target = invocation.shared.target;
-    universe->question.platform = invocation.shared.platform;
-    return universe;
 }
 
 Result<void> known_modules(const model::Space& space, const std::vector<std::string>& names) {

@@ -1,7 +1,6 @@
 // What commands share: opening the workspace, carrying out plans, leaving results.
 #pragma once
 
-#include <memory>
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>
@@ -25,18 +24,6 @@ namespace envar::cli {
 /// Opens the workspace for reading. First lets a killed command's change be rolled back.
 [[nodiscard]] text::Result<model::Space> open_space(const Invocation& invocation);
 
-/// Options of commands that also work on a catalogue, without a workspace: --catalogue and --root.
-void catalogue_options(options::options_description_easy_init option);
-
-/// The workspace or, with --catalogue, the modules of that file; and what is asked of them by --root, --target and
-/// --platform. What is wrong in lines of the catalogue is told as warnings.
-struct Universe {
-    model::Space space;
-    resolve::Question question;  // of `space`, which must not be moved from now on
-    std::string catalogue;       // as it was named; empty: it is the workspace
-};
-[[nodiscard]] text::Result<std::unique_ptr<Universe>> open_universe(Invocation& invocation);
-
 /// The workspace, held for writing. With --dry-run nothing is held, as nothing is written.
 struct Desk {
     model::Space space;
@@ -56,6 +43,10 @@ struct Desk {
 /// --format json. Gives whether text is still to be printed.
 [[nodiscard]] text::Result<bool> leave_results(Invocation& invocation, const std::filesystem::path& root,
                                                const std::string& command, const nlohmann::ordered_json& result,
+                                               const Table* table = nullptr);
+/// The same for a result that is JSON text already.
+[[nodiscard]] text::Result<bool> leave_results(Invocation& invocation, const std::filesystem::path& root,
+                                               const std::string& command, const std::string& json,
                                                const Table* table = nullptr);
 /// A further file in the results folder; gives where it lies, as shown.
 [[nodiscard]] text::Result<std::string> leave_file(Invocation& invocation, const std::filesystem::path& root,

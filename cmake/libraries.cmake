@@ -6,6 +6,7 @@ find_package(Boost 1.74 REQUIRED COMPONENTS program_options)
 find_package(fmt 9 REQUIRED)
 find_package(tl-expected REQUIRED)
 find_package(nlohmann_json 3.11 REQUIRED)
+find_package(simdjson 3 REQUIRED)
 find_package(Threads REQUIRED)
 set(OPENSSL_USE_STATIC_LIBS ON)
 find_package(OpenSSL REQUIRED COMPONENTS Crypto)
@@ -17,7 +18,7 @@ find_path(MUSTACHE_INCLUDE kainjow/mustache.hpp REQUIRED)
 
 add_library(envar_libraries INTERFACE)
 target_include_directories(envar_libraries SYSTEM INTERFACE ${RE2_INCLUDE} ${TOMLPLUSPLUS_INCLUDE} ${MUSTACHE_INCLUDE})
-target_link_libraries(envar_libraries INTERFACE fmt::fmt tl::expected nlohmann_json::nlohmann_json
+target_link_libraries(envar_libraries INTERFACE fmt::fmt tl::expected nlohmann_json::nlohmann_json simdjson::simdjson
                                                 ${RE2_LIBRARY} OpenSSL::Crypto Threads::Threads)
 
 add_library(envar_settings INTERFACE)

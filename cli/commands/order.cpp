@@ -4,41 +4,75 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
 #include "cli/commands/commands.hpp"
+#include "cli/json_text.hpp"
+#include "cli/stock.hpp"
 #include "cli/workbench.hpp"
 #include "core/order/host_order.hpp"
 
 namespace envar::cli {
 namespace {
 
-using nlohmann::ordered_json;
-
-ordered_json to_json(const order::Order& order) {
-    ordered_json placed = ordered_json::array();
+std::string to_json(const order::Order& order) {
+    JsonText out;
+    out.object().key("order").list();
     for (const auto& p : order.placed)
-        placed.push_back({{"position", p.position},
-                          {"module", p.module},
-                          {"version", p.version},
-                          {"host", p.host},
-                          {"phase", p.phase},
-                          {"wave", p.wave},
-                          {"needs", p.needs},
-                          {"after", p.after}});
-    ordered_json skipped = ordered_json::array();
-    for (const auto& s : order.skipped) skipped.push_back({{"module", s.module}, {"reason", s.reason}});
-    ordered_json cycles = ordered_json::array();
-    for (const auto& c : order.cycles) cycles.push_back(c.modules);
-    ordered_json missing = ordered_json::array();
+        out.object()
+            .key("position")
+            .value(p.position)
+            .key("module")
+            .value(p.module)
+            .key("version")
+            .value(p.version)
+            .key("host")
+            .value(p.host)
+            .key("phase")
+            .value(p.phase)
+            .key("wave")
+            .value(p.wave)
+            .key("needs")
+            .value(p.needs)
+            .key("after")
+            .value(p.after)
+            .end();
+    out.end().key("skipped").list();
+    for (const auto& s : order.skipped)
+        out.object().key("module").value(s.module).key("reason").value(s.reason).end();
+    out.end().key("cycles").list();
+    for (const auto& c : order.cycles) out.value(c.modules);
+    out.end().key("edges").list();
+    for (const auto& c : order.cycles) {
+        out.list();
+        for (const auto& e : c.edges)
+            out.object()
+                .key("from")
+                .value(e.from)
+                .key("to")
+                .value(e.to)
+                .key("file")
+                .value(e.file)
+                .key("line")
+                .value(e.line)
+                .end();
+        out.end();
+    }
+    out.end().key("missing").list();
     for (const auto& m : order.missing)
-        missing.push_back({{"module", m.module},
-                           {"required_by", m.required_by},
-                           {"versions", m.versions},
-                           {"file", m.file},
-                           {"line", m.line}});
-    return {
-        {"order", placed}, {"skipped", skipped}, {"cycles", cycles}, {"missing", missing}, {"notes", order.notes}};
+        out.object()
+            .key("module")
+            .value(m.module)
+            .key("required_by")
+            .value(m.required_by)
+            .key("versions")
+            .value(m.versions)
+            .key("file")
+            .value(m.file)
+            .key("line")
+            .value(m.line)
+            .end();
+    out.end().key("notes").value(order.notes).key("longest").value(order.longest);
+    return out.end().take();
 }
 
 void print_trouble(Terminal& out, const order::Order& order) {
@@ -50,6 +84,8 @@ void print_trouble(Terminal& out, const order::Order& order) {
                              cycle.modules.front()));
         for (const auto& edge : cycle.edges)
             out.line(fmt::format("  {} needs {} ({}:{})", edge.from, edge.to, edge.file, edge.line));
+        if (cycle.group > cycle.modules.size())
+            out.line(fmt::format("  the shortest circle of {} modules that need each other", cycle.group));
     }
     for (const auto& s : order.skipped)
         out.line(fmt::format("{} {}: {}", out.styled("not loaded:", Style::warning), s.module, s.reason));
@@ -57,7 +93,7 @@ void print_trouble(Terminal& out, const order::Order& order) {
 }
 
 /// The hosts' own sequences, one host after the other, or that of one of them.
-text::Result<order::Order> as_hosts_load(const Invocation& invocation, const Universe& universe) {
+text::Result<order::Order> as_hosts_load(const Invocation& invocation, const Stock& universe) {
     const std::string only = invocation.text("host");
     if (!only.empty())
         if (auto card = known_card(universe.space.cards, only); !card) return tl::unexpected(card.error());
@@ -80,31 +116,61 @@ text::Result<order::Order> as_hosts_load(const Invocation& invocation, const Uni
     return all;
 }
 
+/// "a, b, c … z (120 modules)".
+std::string chain_text(const std::vector<std::string>& chain) {
+    constexpr std::size_t most = 12;
+    if (chain.size() <= most) return fmt::format("{}", fmt::join(chain, " → "));
+    return fmt::format("{} → … → {} ({} modules)", fmt::join(chain.begin(), chain.begin() + most - 2, " → "),
+                       chain.back(), chain.size());
+}
+
+/// Chooses versions, then lines the chosen ones up. What versions clash is told, and the newest ones are taken.
+order::Order planned(Invocation& invocation, const Stock& stock) {
+    const auto resolution = resolve::resolve(stock.supply, stock.request);
+    warn_of(invocation, resolution.findings);
+    if (resolution.unsolved || resolution.stopped)
+        invocation.terminal->warn(
+            "no versions fit together, so this is the order of the newest ones; `envar resolve` tells why");
+    resolve::Setting setting = stock.request.setting;
+    setting.stages = order::load_only;
+    return order::load_order(order::loading_of(stock.space, stock.supply.table, setting, stock.roots(),
+                                               order::chosen_rows(stock.supply.table, resolution)),
+                             setting.platform);
+}
+
+/// The last loaded stops first.
+void reverse(order::Order& order) {
+    std::reverse(order.placed.begin(), order.placed.end());
+    for (std::size_t i = 0; i < order.placed.size(); ++i) order.placed[i].position = i + 1;
+}
+
 Outcome run_order(Invocation& invocation) {
-    auto universe = open_universe(invocation);
-    if (!universe) return tl::unexpected(universe.error());
     if (!invocation.text("host").empty() && !invocation.flag("as-host"))
         return text::fail(text::FailureKind::wrong_usage, "--host goes with --as-host",
                           "`envar order` is the order of all hosts' modules together");
-    text::Result<order::Order> found = order::Order();
+    auto stock = open_stock(invocation);
+    if (!stock) return tl::unexpected(stock.error());
+    order::Order order;
     if (invocation.flag("as-host")) {
-        found = as_hosts_load(invocation, **universe);
+        auto found = as_hosts_load(invocation, **stock);
         if (!found) return tl::unexpected(found.error());
+        order = std::move(*found);
     } else {
-        *found = order::load_order((*universe)->question);
+        order = planned(invocation, **stock);
     }
-    order::Order& order = *found;
+    if (invocation.flag("stop")) reverse(order);
     if (invocation.flag("link")) std::reverse(order.placed.begin(), order.placed.end());
+    const bool with_text = !invocation.shared.json;
     Table table{{" ", "module", "version", "host", "phase", "wave", "needs"}, {}};
     for (const auto& p : order.placed)
         table.rows.push_back({std::to_string(p.position), p.module, p.version, p.host, p.phase,
                               std::to_string(p.wave), fmt::format("{}", fmt::join(p.needs, ", "))});
-    Table for_file = table;
-    for_file.head[0] = "position";
-    auto print = leave_results(invocation, (*universe)->space.root, "order", to_json(order), &for_file);
+    table.head[0] = "position";
+    auto print = leave_results(invocation, (*stock)->space.root, "order", to_json(order), &table);
     if (!print) return tl::unexpected(print.error());
+    table.head[0] = " ";
     const ExitStatus status = order.cycles.empty() && order.missing.empty() ? fine : answer_is_no;
-    if (!*print) return status;
+    if (!with_text) return status;
     Terminal& out = *invocation.terminal;
     if (!table.rows.empty()) out.table(table);
     if (table.rows.empty()) out.remark("there is nothing to load");
@@ -112,6 +178,11 @@ Outcome run_order(Invocation& invocation) {
         !order.missing.empty() || !order.cycles.empty() || !order.skipped.empty() || !order.notes.empty();
     if (trouble) out.line();
     print_trouble(out, order);
+    if (order.longest.size() > 2 && !invocation.flag("stop") && !invocation.flag("link") &&
+        !invocation.flag("as-host")) {
+        out.line();
+        out.line(fmt::format("{} {}", out.styled("longest chain:", Style::accent), chain_text(order.longest)));
+    }
     return status;
 }
 
@@ -128,12 +199,14 @@ Command order_command() {
         "Dependencies come first, then phases, then names; modules of one wave may load at the same time. Circles\n"
         "and missing modules are told with the places to blame. Exit status 1 when there are any. Some hosts have a rule\n"
         "of their own: --as-host shows the order in which each will really load its modules, and what it drops.\n\n"
-        "  envar order\n  envar order --target viewer --platform windows\n  envar order --as-host --target viewer\n"
+        "  envar order\n  envar order --target viewer --platform windows\n  envar order --stop\n  envar order --as-host --target viewer\n"
         "  envar order --catalogue system.jsonl --root cairo --link",
         [](options::options_description_easy_init option) {
-            option("link", "the other way round, as linkers want it: what is needed comes last");
+            option("stop", "the order in which they stop: the last one loaded first")(
+                "link", "the other way round, as linkers want it: what is needed comes last");
             option("as-host", "each host's modules in the order in which it will really load them")(
                 "host", options::value<std::string>()->value_name("H"), "with --as-host: only of this host");
+            choice_options(option);
             catalogue_options(option);
         },
         run_order};

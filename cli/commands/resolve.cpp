@@ -3,44 +3,124 @@
 
 #include <fmt/format.h>
 
-#include <nlohmann/json.hpp>
+#include <algorithm>
 
 #include "cli/commands/commands.hpp"
+#include "cli/json_text.hpp"
+#include "cli/stock.hpp"
+#include "cli/views.hpp"
 #include "cli/workbench.hpp"
 #include "core/files/read.hpp"
-#include "core/model/pc_file.hpp"
-#include "core/search/declared.hpp"
-#include "core/search/system.hpp"
+#include "core/resolve/system_needs.hpp"
 
 namespace envar::cli {
 namespace {
 
-using nlohmann::ordered_json;
+using resolve::LockedModule;
+using resolve::Move;
+using resolve::Resolution;
+using resolve::SystemNeed;
 
-ordered_json to_json(const resolve::Resolution& resolution) {
-    ordered_json selected = ordered_json::array();
-    for (const auto& s : resolution.selected)
-        selected.push_back({{"module", s.module},
-                            {"version", s.version},
-                            {"host", s.host},
-                            {"origin", s.origin},
-                            {"required_by", s.required_by}});
-    ordered_json unsolved = nullptr;
-    if (resolution.unsolved) {
-        ordered_json requirements = ordered_json::array();
-        for (const auto& r : resolution.unsolved->requirements)
-            requirements.push_back({{"module", r.module},
-                                    {"version", r.version},
-                                    {"requires", r.requires_module},
-                                    {"versions", r.versions},
-                                    {"file", r.file},
-                                    {"line", r.line}});
-        unsolved = {{"sentences", resolution.unsolved->sentences}, {"requirements", requirements}};
-    }
-    return {{"selected", selected}, {"unsolved", unsolved}};
+void put_place(JsonText& out, const resolve::Place& place) {
+    out.key("file").value(place.file).key("line").value(place.line);
 }
 
-Table table_of(const resolve::Resolution& resolution) {
+void put_unsolved(JsonText& out, const resolve::Unsolved& unsolved) {
+    out.object().key("sentences").value(unsolved.sentences).key("requirements").list();
+    for (const auto& r : unsolved.requirements) {
+        out.object().key("module").value(r.module).key("version").value(r.version);
+        out.key("requires").value(r.requires_module).key("versions").value(r.versions).key("kind").value(r.kind);
+        put_place(out, r.place);
+        out.end();
+    }
+    out.end().key("advice").list();
+    for (const auto& together : unsolved.advice) {
+        out.list();
+        for (const auto& a : together) {
+            out.object().key("change").value(a.change).key("module").value(a.module).key("version").value(a.version);
+            out.key("requires").value(a.requires_module).key("versions").value(a.versions).key("kind").value(a.kind);
+            out.key("sentence").value(a.sentence);
+            put_place(out, a.place);
+            out.end();
+        }
+        out.end();
+    }
+    out.end().end();
+}
+
+void put_moves(JsonText& out, const std::vector<Move>& moves) {
+    out.key("moves").list();
+    for (const Move& move : moves)
+        out.object()
+            .key("module")
+            .value(move.module)
+            .key("before")
+            .value(move.before)
+            .key("after")
+            .value(move.after)
+            .key("kind")
+            .value(move.kind)
+            .key("note")
+            .value(move.note)
+            .end();
+    out.end();
+}
+
+void put_system(JsonText& out, const std::vector<SystemNeed>& needs) {
+    out.key("system").list();
+    for (const auto& need : needs)
+        out.object()
+            .key("module")
+            .value(need.module)
+            .key("host")
+            .value(need.host)
+            .key("required_by")
+            .value(need.required_by)
+            .key("versions")
+            .value(need.versions)
+            .key("known")
+            .value(need.here.known)
+            .key("found")
+            .value(need.here.found)
+            .key("version")
+            .value(need.here.version)
+            .key("told_by")
+            .value(need.here.told_by)
+            .key("fits")
+            .value(need.fits)
+            .end();
+    out.end();
+}
+
+std::string to_json(const Resolution& resolution, const std::vector<SystemNeed>* system,
+                    const std::vector<Move>* moves) {
+    JsonText out;
+    out.object().key("selected").list();
+    for (const auto& s : resolution.selected)
+        out.object()
+            .key("module")
+            .value(s.module)
+            .key("version")
+            .value(s.version)
+            .key("host")
+            .value(s.host)
+            .key("origin")
+            .value(s.origin)
+            .key("required_by")
+            .value(s.required_by)
+            .end();
+    out.end().key("unsolved");
+    if (resolution.unsolved) {
+        put_unsolved(out, *resolution.unsolved);
+    } else {
+        out.null();
+    }
+    if (system != nullptr) put_system(out, *system);
+    if (moves != nullptr) put_moves(out, *moves);
+    return out.end().take();
+}
+
+Table table_of(const Resolution& resolution) {
     Table table{{"module", "version", "host", "origin", "required by"}, {}};
     for (const auto& s : resolution.selected)
         table.rows.push_back(
@@ -48,62 +128,16 @@ Table table_of(const resolve::Resolution& resolution) {
     return table;
 }
 
-/// What the chosen modules need of the host or the operating system.
-struct SystemNeed {
-    std::string module;
-    std::string host;
-    std::string required_by;
-    std::string versions;
-    std::string place;
-    search::SystemModule here;
-    bool fits = true;
-};
-
-std::vector<SystemNeed> system_needs(const Invocation& invocation, const resolve::Question& question,
-                                     const resolve::Resolution& resolution) {
-    std::vector<SystemNeed> needs;
-    std::map<std::pair<std::string, std::string>, search::SystemModule> asked;
-    for (const auto& selected : resolution.selected) {
-        const model::Module* module = question.space->module(selected.module);
-        const model::Card* card = module == nullptr ? nullptr : question.space->card(module->manifest.host.value);
-        if (card == nullptr) continue;
-        for (const auto& d : module->manifest.dependencies) {
-            if (!d.system || !model::holds(d.when, question.platform, question.target)) continue;
-            const auto [at, fresh] = asked.try_emplace({card->name.value, d.module.value});
-            if (fresh) at->second = search::system_module(*card, d.module.value, invocation.environment);
-            SystemNeed need{
-                d.module.value,
-                card->name.value,
-                module->name(),
-                d.versions.is_any() ? "any" : d.versions.text,
-                fmt::format("{}:{}", module->source.file(), module->source.position(d.module.span.begin).line),
-                at->second};
-            const auto version = versions::parse_version(model::plain_version(need.here.version));
-            if (need.here.known && !need.here.found) need.fits = d.optional;
-            if (version) need.fits = versions::meets(*version, d.versions, true);
-            needs.push_back(std::move(need));
-        }
-    }
-    return needs;
+Table table_of(const std::vector<Move>& moves) {
+    Table table{{"module", "before", "after", "move", ""}, {}};
+    for (const Move& m : moves)
+        table.rows.push_back(
+            {m.module, m.before.empty() ? "-" : m.before, m.after.empty() ? "-" : m.after, m.kind, m.note});
+    return table;
 }
 
 bool all_fit(const std::vector<SystemNeed>& needs) {
     return std::all_of(needs.begin(), needs.end(), [](const auto& need) { return need.fits; });
-}
-
-ordered_json to_json(const std::vector<SystemNeed>& needs) {
-    ordered_json list = ordered_json::array();
-    for (const auto& need : needs)
-        list.push_back({{"module", need.module},
-                        {"host", need.host},
-                        {"required_by", need.required_by},
-                        {"versions", need.versions},
-                        {"known", need.here.known},
-                        {"found", need.here.found},
-                        {"version", need.here.version},
-                        {"told_by", need.here.told_by},
-                        {"fits", need.fits}});
-    return list;
 }
 
 void print_system(Terminal& out, const std::vector<SystemNeed>& needs) {
@@ -117,101 +151,166 @@ void print_system(Terminal& out, const std::vector<SystemNeed>& needs) {
                               : need.fits                 ? need.here.version
                                                           : out.styled(need.here.version, Style::bad),
                               need.host, need.here.told_by.empty() ? "-" : need.here.told_by,
-                              fmt::format("{} ({}, {})", need.required_by, need.versions, need.place)});
+                              fmt::format("{} ({}, {})", need.required_by, need.versions, need.place.text())});
     out.line();
     out.table(table);
-}
-
-Outcome explain_choice(Invocation& invocation, const resolve::Question& question,
-                       const resolve::Resolution& resolution) {
-    const std::string name = invocation.text("why");
-    const auto lines = resolve::why(question, resolution, name);
-    if (lines.empty())
-        return text::fail(text::FailureKind::answer_is_no, fmt::format("`{}` was not chosen", name),
-                          "nothing that is loaded needs it");
-    for (std::size_t i = 0; i < lines.size(); ++i) invocation.terminal->line((i == 0 ? "" : "  ") + lines[i]);
-    return fine;
-}
-
-/// The lock holds the whole workspace: a look at one target or platform leaves it alone.
-Outcome write_lock(Invocation& invocation, const Desk& desk, const resolve::Resolution& resolution) {
-    const auto path = desk.space.root / resolve::lock_name;
-    const auto before = files::read_file(path, std::size_t{16} << 20U);
-    files::Plan plan{desk.space.root, {}};
-    plan.add({path, before ? std::optional(*before) : std::nullopt, resolve::lock_text(resolution),
-              "the versions that were chosen"});
-    plan.drop_idle();
-    if (plan.empty()) {
-        if (!invocation.shared.json)
-            invocation.terminal->remark(fmt::format("{} holds this already", resolve::lock_name));
-        return fine;
-    }
-    if (!invocation.shared.json || invocation.shared.dry_run) return carry_out(invocation, plan, desk.lock, {});
-    return files::apply(plan, {invocation.command_line, invocation.time}, *desk.lock).map([] { return fine; });
 }
 
 void print_unsolved(Terminal& out, const resolve::Unsolved& unsolved) {
     out.line(out.styled("the requirements cannot be met:", Style::bad));
     for (std::size_t i = 0; i < unsolved.sentences.size(); ++i)
         out.line(fmt::format("  {}. {}", i + 1, unsolved.sentences[i]));
+    if (unsolved.advice.empty()) return;
+    out.line(out.styled(unsolved.advice.size() > 1 ? "any one of these would help (each was tried):"
+                                                   : "this would help (it was tried):",
+                        Style::good));
+    for (const auto& together : unsolved.advice)
+        for (std::size_t i = 0; i < together.size(); ++i)
+            out.line(fmt::format("  {} {}", i == 0 ? "-" : "  and", together[i].sentence));
+}
+
+Outcome explain_choice(Invocation& invocation, const Stock& stock, const Resolution& resolution) {
+    const std::string name = invocation.text("why");
+    const auto lines = resolve::why(stock.supply, stock.request, resolution, name);
+    if (lines.empty())
+        return text::fail(text::FailureKind::answer_is_no, fmt::format("`{}` was not chosen", name),
+                          "nothing that is loaded needs it");
+    if (invocation.shared.json) {
+        JsonText out;
+        out.object().key("module").value(name).key("why").value(lines);
+        invocation.terminal->raw(out.end().take());
+        return fine;
+    }
+    for (std::size_t i = 0; i < lines.size(); ++i) invocation.terminal->line((i == 0 ? "" : "  ") + lines[i]);
+    return fine;
+}
+
+/// The lock holds the whole workspace: a look at one target or platform leaves it alone.
+Outcome write_lock(Invocation& invocation, const Stock& stock, const std::optional<files::WorkspaceLock>& hold,
+                   const std::vector<LockedModule>& modules) {
+    const auto& root = stock.space.root;
+    const auto path = root / resolve::lock_name;
+    const auto before = files::read_file(path, std::size_t{64} << 20U);
+    files::Plan plan{root, {}};
+    plan.add({path, before ? std::optional(*before) : std::nullopt, resolve::lock_text(modules),
+              "the versions that were chosen"});
+    plan.drop_idle();
+    if (plan.empty() && !invocation.shared.json)
+        invocation.terminal->remark(fmt::format("{} holds this already", resolve::lock_name));
+    if (invocation.shared.dry_run) return carry_out(invocation, plan, hold, {});
+    if (!plan.empty()) {
+        Outcome done =
+            invocation.shared.json
+                ? files::apply(plan, {invocation.command_line, invocation.time}, *hold).map([] { return fine; })
+                : carry_out(invocation, plan, hold, {});
+        if (!done) return done;
+    }
+    const auto renewed = renew_views(stock.space, resolve::read_lock(root));
+    if (!renewed) return tl::unexpected(renewed.error());
+    for (const auto& host : *renewed)
+        if (!invocation.shared.json)
+            invocation.terminal->remark(
+                fmt::format("{} sees the chosen versions through .envar/view/{}", host, host));
+    return fine;
+}
+
+Outcome stopped(const Invocation& invocation) {
+    const bool by_user = interrupted().load();
+    return text::fail(
+        text::FailureKind::machine_failed,
+        by_user ? "the search was stopped" : "the search was given up after the steps that --steps allows",
+        by_user ? "nothing was written"
+                : fmt::format("nothing is known yet; more than {} are needed",
+                              invocation.values["steps"].as<std::uint64_t>()));
 }
 
 /// Without a workspace there is no lock to write.
 Outcome resolve_catalogue(Invocation& invocation) {
-    auto universe = open_universe(invocation);
-    if (!universe) return tl::unexpected(universe.error());
-    const resolve::Question& question = (*universe)->question;
-    auto resolution = resolve::resolve(question);
-    for (auto& selected : resolution.selected) selected.origin = (*universe)->catalogue;
-    if (invocation.flag("why") && !resolution.unsolved) return explain_choice(invocation, question, resolution);
+    auto stock = open_stock(invocation);
+    if (!stock) return tl::unexpected(stock.error());
+    const Resolution resolution = resolve::resolve((*stock)->supply, (*stock)->request);
+    warn_of(invocation, resolution.findings);
+    if (resolution.stopped) return stopped(invocation);
+    if (invocation.flag("why") && !resolution.unsolved) return explain_choice(invocation, **stock, resolution);
     const Table table = table_of(resolution);
-    auto print = leave_results(invocation, (*universe)->space.root, "resolve", to_json(resolution), &table);
+    auto print =
+        leave_results(invocation, (*stock)->space.root, "resolve", to_json(resolution, nullptr, nullptr), &table);
     if (!print) return tl::unexpected(print.error());
     if (*print && resolution.unsolved) print_unsolved(*invocation.terminal, *resolution.unsolved);
     if (*print && !resolution.unsolved) invocation.terminal->table(table);
     return resolution.unsolved ? answer_is_no : fine;
 }
 
-Outcome run_resolve(Invocation& invocation) {
-    if (invocation.flag("catalogue") || invocation.flag("root")) return resolve_catalogue(invocation);
-    auto desk = open_desk(invocation);
-    if (!desk) return tl::unexpected(desk.error());
-    auto question = question_of(invocation, desk->space);
-    if (!question) return tl::unexpected(question.error());
-    question->environment = invocation.environment;
-    for (auto& card : desk->space.cards)
-        if (card.highest && !search::workspace_folders(desk->space, card).empty()) ask_host(invocation, card);
-    const auto resolution = resolve::resolve(*question);
-    if (invocation.flag("why") && !resolution.unsolved) return explain_choice(invocation, *question, resolution);
-    const Table table = table_of(resolution);
-    const auto system = system_needs(invocation, *question, resolution);
-    ordered_json result = to_json(resolution);
-    result["system"] = to_json(system);
-    const bool show_diff_only = invocation.shared.json && invocation.shared.dry_run;
-    auto print = show_diff_only ? text::Result<bool>(false)
-                                : leave_results(invocation, desk->space.root, "resolve", result, &table);
+/// What is said and done once versions are chosen.
+Outcome finish(Invocation& invocation, Stock& stock, const std::optional<files::WorkspaceLock>& hold,
+               const Resolution& resolution) {
+    const auto system = resolve::system_needs(stock.question, resolution);
+    const auto modules = resolve::to_lock(resolution);
+    const auto moves = resolve::moves(stock.request.locked, modules);
+    const bool whole = stock.question.target.empty() && stock.question.platform.empty();
+    const bool only_moves = invocation.flag("diff") || invocation.flag("locked");
+    const bool show_plan_only = invocation.shared.json && invocation.shared.dry_run && !only_moves;
+    const Table table = only_moves ? table_of(moves) : table_of(resolution);
+    auto print = show_plan_only ? text::Result<bool>(false)
+                                : leave_results(invocation, stock.space.root, "resolve",
+                                                to_json(resolution, &system, &moves), &table);
     if (!print) return tl::unexpected(print.error());
     Terminal& out = *invocation.terminal;
-    if (resolution.unsolved) {
-        if (!*print) return answer_is_no;
-        print_unsolved(out, *resolution.unsolved);
-        out.remark("the lock is as it was");
-        return answer_is_no;
-    }
     if (*print) {
-        out.table(table);
-        print_system(out, system);
-        out.remark("");
+        if (!table.rows.empty()) out.table(table);
+        if (only_moves && moves.empty()) out.remark(fmt::format("{} holds this already", resolve::lock_name));
+        if (!only_moves) print_system(out, system);
     }
     if (!all_fit(system)) {
         if (*print) out.remark("what the system has does not do: the lock is as it was");
         return answer_is_no;
     }
-    if (!question->target.empty() || !question->platform.empty()) {
+    if (invocation.flag("locked")) {
+        if (moves.empty()) return fine;
+        return text::refuse(fmt::format("{} would change", resolve::lock_name),
+                            "`envar resolve` writes it; then keep it under version control");
+    }
+    if (only_moves) return fine;
+    if (*print && !moves.empty() && stock.lock) {
+        out.line();
+        out.table(table_of(moves));
+    }
+    if (*print) out.remark("");
+    if (!whole) {
         if (*print) out.remark("a look at one target or platform: the lock is as it was");
         return fine;
     }
-    return write_lock(invocation, *desk, resolution);
+    return write_lock(invocation, stock, hold, modules);
+}
+
+Outcome run_resolve(Invocation& invocation) {
+    if (invocation.flag("catalogue") || invocation.flag("root")) return resolve_catalogue(invocation);
+    auto desk = open_desk(invocation);
+    if (!desk) return tl::unexpected(desk.error());
+    auto stock = open_stock(invocation, std::move(desk->space));
+    if (!stock) return tl::unexpected(stock.error());
+    resolve::Request& request = (*stock)->request;
+    request.refresh = invocation.texts("refresh");
+    if (std::find(request.refresh.begin(), request.refresh.end(), "*") != request.refresh.end()) {
+        request.refresh.clear();
+        for (const auto& one : request.locked) request.refresh.push_back(one.module);
+    }
+    for (const auto& name : request.refresh)
+        if ((*stock)->supply.table.names.find(name) == model::no_id)
+            if (auto known = known_modules((*stock)->space, {name}); !known) return tl::unexpected(known.error());
+    const Resolution resolution = resolve::resolve((*stock)->supply, request);
+    warn_of(invocation, resolution.findings);
+    if (resolution.stopped) return stopped(invocation);
+    if (!resolution.unsolved && invocation.flag("why")) return explain_choice(invocation, **stock, resolution);
+    if (!resolution.unsolved) return finish(invocation, **stock, desk->lock, resolution);
+    const Table table = table_of(resolution);
+    const auto print =
+        leave_results(invocation, (*stock)->space.root, "resolve", to_json(resolution, nullptr, nullptr), &table);
+    if (!print) return tl::unexpected(print.error());
+    if (!*print) return answer_is_no;
+    print_unsolved(*invocation.terminal, *resolution.unsolved);
+    invocation.terminal->remark("the lock is as it was");
+    return answer_is_no;
 }
 
 }  // namespace
@@ -224,12 +323,23 @@ Command resolve_command() {
         0,
         0,
         "choose versions and write the lock",
-        "Takes the modules of the workspace (or what --target loads), follows their dependencies, and checks every\n"
-        "requirement and pin. Without --target and --platform the choice is written to lock.envar.toml.\n\n"
-        "  envar resolve\n  envar resolve --why sidereal\n  envar resolve --target viewer\n"
+        "Chooses a version of every module that is needed, from the workspace, its search folders and the catalogues\n"
+        "of its origins: the newest that fits, with as little change of the lock as possible. When nothing fits, it is\n"
+        "told why, step by step, and what would help. Without --target and --platform the choice is written to\n"
+        "lock.envar.toml.\n\n"
+        "  envar resolve\n  envar resolve --why sidereal          who asks for it, and why no newer one\n"
+        "  envar resolve --refresh sidereal      let this one move to its newest version\n"
+        "  envar resolve --diff                  what would move, and what kind of move it is\n"
+        "  envar resolve --locked                for a build server: fail when the lock would change\n"
         "  envar resolve --catalogue system.jsonl --root \"cairo >=1.14\"",
         [](options::options_description_easy_init option) {
-            option("why", options::value<std::string>()->value_name("M"), "who asks for a module, and with what");
+            option("why", options::value<std::string>()->value_name("M"),
+                   "who asks for a module, with what, and which newer versions were passed over")(
+                "refresh", options::value<std::vector<std::string>>()->value_name("M"),
+                "a module that need not keep its locked version; '*' for all")(
+                "diff", "show what would move against the lock, and write nothing")(
+                "locked", "fail when the lock would change, and write nothing");
+            choice_options(option);
             catalogue_options(option);
         },
         run_resolve};

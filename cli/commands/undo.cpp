@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/commands/commands.hpp"
+#include "cli/views.hpp"
 #include "cli/workbench.hpp"
 
 namespace envar::cli {
@@ -20,6 +21,10 @@ Outcome run_undo(Invocation& invocation) {
     auto undone = files::undo(*root, **lock);
     if (!undone) return tl::unexpected(undone.error());
     Terminal& out = *invocation.terminal;
+    if (auto space = open_space(invocation)) {  // links follow the lock
+        const auto renewed = renew_views(*space, resolve::read_lock(*root));
+        if (!renewed) out.warn(renewed.error().message);
+    }
     if (invocation.shared.json) {
         out.raw(
             nlohmann::ordered_json{{"undone", undone->number}, {"command", undone->command}, {"files", undone->files}}

@@ -67,7 +67,22 @@ AssetScans scan_assets(const model::Space& space) {
 
 std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules,
                                  AssetScans* assets, const std::map<std::string, std::string>& environment) {
-    Facts facts{space, emit::survey(space, {}, false), {}, scan_assets(space), read_native_code(space), environment};
+    std::vector<text::Finding> findings = space.findings;
+    auto whole = resolve::supply_of(space, environment, 1);
+    if (!whole)
+        findings.push_back(space.document.source.finding(
+            "EV101", space.settings.origins.empty() ? text::Span() : space.settings.origins.front().catalogue.span,
+            whole.error().message, whole.error().hint));
+    const resolve::Supply supply = whole ? std::move(*whole) : resolve::own_supply(space);
+    findings.insert(findings.end(), supply.findings.begin(), supply.findings.end());
+    Facts facts{space,
+                emit::survey(space, {}, false),
+                {},
+                scan_assets(space),
+                read_native_code(space),
+                environment,
+                supply,
+                whole.has_value()};
     std::map<const model::Card*, members::Patterns> patterns;
     for (const model::Module& module : space.modules) {
         const model::Card* card = space.card(module.manifest.host.value);
@@ -75,7 +90,6 @@ std::vector<text::Finding> check(const model::Space& space, const std::vector<st
         const auto& compiled = patterns.try_emplace(card, *card).first->second;
         facts.scans.emplace(&module, members::scan(module, *card, space.root, compiled));
     }
-    std::vector<text::Finding> findings = space.findings;
     for (const Rule& rule : table) rule.run(facts, findings);
     keep_only(space, modules, findings);
     text::sort_findings(findings);

@@ -13,6 +13,7 @@
 #include "core/members/scan.hpp"
 #include "core/model/assets.hpp"
 #include "core/model/space.hpp"
+#include "core/resolve/supply.hpp"
 
 namespace envar::check {
 
@@ -28,6 +29,8 @@ struct Facts {
     AssetScans assets;
     std::vector<NativeCode> natives;
     std::map<std::string, std::string> environment;  // variables that say where things lie on this machine
+    const resolve::Supply& supply;                   // versions of modules, wherever they come from
+    bool supply_is_whole = true;                     // every catalogue could be read
 };
 
 struct Rule {

@@ -39,6 +39,8 @@ void phase_order(const Facts& facts, Findings& findings);
 void search_folders(const Facts& facts, Findings& findings);
 void on_search_path(const Facts& facts, Findings& findings);
 void generated_files(const Facts& facts, Findings& findings);
+
+// rules_lock.cpp: the lock against what there is
 void lock_fits(const Facts& facts, Findings& findings);
 
 // rules_host.cpp: what hosts with ways of their own will do

@@ -28,7 +28,22 @@ std::string unknown_hint(const Space& space, const Module& module, const std::st
     return "make it with `envar scaffold`, or say origin = \"system\" when the host brings it along";
 }
 
-void one_dependency(const Space& space, const Module& module, const Dependency& d, Findings& findings) {
+/// Whether any version of it, from wherever, meets the requirement; or, of other modules, provides it.
+bool is_to_be_had(const Facts& facts, const Dependency& d) {
+    const auto& table = facts.supply.table;
+    const model::Id name = table.names.find(d.module.value);
+    if (name == model::no_id) return false;
+    const bool prereleases = facts.space.settings.prereleases;
+    return std::any_of(table.rows.begin(), table.rows.end(), [&](const model::Row& row) {
+        if (row.module == name) return versions::meets(table.version(row.version), d.versions, prereleases);
+        for (std::uint32_t i = row.first_offer; i < row.first_offer + row.offers; ++i)
+            if (table.offers[i].module == name) return true;
+        return false;
+    });
+}
+
+void one_dependency(const Facts& facts, const Module& module, const Dependency& d, Findings& findings) {
+    const Space& space = facts.space;
     const std::string& wanted = d.module.value;
     if (wanted == module.name()) {
         findings.push_back(module.source.finding("EV302", d.module.span,
@@ -39,13 +54,14 @@ void one_dependency(const Space& space, const Module& module, const Dependency& 
     if (d.system || space.is_broken(wanted)) return;
     const Module* other = space.module(wanted);
     if (other == nullptr) {
-        if (d.optional) return;
+        if (d.optional || is_to_be_had(facts, d)) return;
         findings.push_back(module.source.finding("EV301", d.module.span,
                                                  fmt::format("there is no module `{}`", wanted),
                                                  unknown_hint(space, module, wanted)));
         return;
     }
-    if (other->manifest.version && !versions::meets(*other->manifest.version, d.versions, space.settings.prereleases))
+    if (other->manifest.version &&
+        !versions::meets(*other->manifest.version, d.versions, space.settings.prereleases) && !is_to_be_had(facts, d))
         findings.push_back(module.source.finding(
             "EV304", d.versions_span.empty() ? d.module.span : d.versions_span,
             fmt::format("`{}` is there as {}, which `{}` leaves out", wanted, other->version(),
@@ -79,7 +95,7 @@ void dependencies(const Facts& facts, Findings& findings) {
                     fmt::format("the dependency on `{}` is declared twice", all[i].module.value),
                     fmt::format("it stands first on line {}", module.source.position(same->module.span.begin).line)));
             } else {
-                one_dependency(facts.space, module, all[i], findings);
+                one_dependency(facts, module, all[i], findings);
             }
         }
     }

@@ -57,6 +57,16 @@ void known_host(const Facts& facts, Findings& findings) {
     for (const auto& search : facts.space.settings.search) report(facts.space.document.source, search.host);
 }
 
+namespace {
+
+/// Versions side by side lie in folders of their own below the module's name.
+bool is_versioned_folder(const Module& module, const std::string& wanted) {
+    return module.folder.filename() == module.version() &&
+           module.folder.parent_path().string().ends_with("/" + wanted);
+}
+
+}  // namespace
+
 void module_name(const Facts& facts, Findings& findings) {
     for (const Module& module : facts.space.modules) {
         const Card* card = facts.space.card(module.manifest.host.value);
@@ -71,7 +81,7 @@ void module_name(const Facts& facts, Findings& findings) {
             folder = above.filename().string() + "/" + folder;
         // Where a file of the module tells the host its name, the folder may be called as it likes.
         const bool named_by_file = card != nullptr && !card->walk.file.empty();
-        if (folder == wanted || named_by_file) continue;
+        if (folder == wanted || named_by_file || is_versioned_folder(module, wanted)) continue;
         const std::string hint = wanted == module.name()
                                      ? fmt::format("call both `{}` or both `{}`", module.name(), folder)
                                      : fmt::format("modules for {} lie in `{}`", card->name.value, wanted);
@@ -85,6 +95,7 @@ void one_module_a_name(const Facts& facts, Findings& findings) {
     const auto& modules = facts.space.modules;  // sorted by name
     for (std::size_t i = 1; i < modules.size(); ++i) {
         if (modules[i].name() != modules[i - 1].name()) continue;
+        if (modules[i].version() != modules[i - 1].version()) continue;  // side by side
         const auto report = [&](const Module& module, const Module& other) {
             findings.push_back(module.source.finding(
                 "EV205", module.manifest.name.span, fmt::format("there are two modules called `{}`", module.name()),

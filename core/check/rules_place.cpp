@@ -40,6 +40,16 @@ void search_folders(const Facts& facts, Findings& findings) {
     }
 }
 
+namespace {
+
+bool has_other_versions(const model::Space& space, const Module& module) {
+    return std::any_of(space.modules.begin(), space.modules.end(), [&](const Module& other) {
+        return other.name() == module.name() && other.version() != module.version();
+    });
+}
+
+}  // namespace
+
 void on_search_path(const Facts& facts, Findings& findings) {
     const auto& space = facts.space;
     if (!space.document.valid) return;  // what a syntax error took away may be the very entry
@@ -47,6 +57,7 @@ void on_search_path(const Facts& facts, Findings& findings) {
     for (const Module& module : space.modules) {
         const Card* card = space.card(module.manifest.host.value);
         if (card == nullptr || !card->looks_up()) continue;
+        if (space.module(module.name()) != &module) continue;               // another version of it is in use
         if (!files::is_file(members::entry_file(module, *card))) continue;  // has its own finding
         const auto found = search::locate(module.name(), {&space, card, {}, space.root, {}, true, &caches[card]});
         const auto inside = [&](const search::Choice& choice) { return lies_in(choice.file, module.folder); };
@@ -57,6 +68,12 @@ void on_search_path(const Facts& facts, Findings& findings) {
                 fmt::format("{} finds {} before this module", card->name.value, found.chosen->file),
                 fmt::format("change the order of the [[search]] tables, or rename one; `envar locate {}` shows all",
                             module.name())));
+        } else if (has_other_versions(space, module)) {
+            findings.push_back(
+                module.source.finding("EV402", module.manifest.name.span,
+                                      fmt::format("{} knows no versions, and no view shows it {} {}",
+                                                  card->name.value, module.name(), module.version()),
+                                      "run `envar resolve`: it makes a folder of links to the chosen versions"));
         } else {
             findings.push_back(module.source.finding(
                 "EV402", module.manifest.name.span,
@@ -93,35 +110,6 @@ void generated_files(const Facts& facts, Findings& findings) {
                 break;
         }
     }
-}
-
-void lock_fits(const Facts& facts, Findings& findings) {
-    const auto lock = resolve::read_lock(facts.space.root);
-    if (!lock) return;
-    for (const auto& locked : lock->modules) {
-        const Module* module = facts.space.module(locked.module);
-        if (module == nullptr) {
-            if (!facts.space.is_broken(locked.module))
-                findings.push_back(lock->source.finding(
-                    "EV601", locked.span, fmt::format("the lock holds `{}`, which is gone", locked.module),
-                    "run `envar resolve`"));
-        } else if (module->version() != locked.version && locked.origin == "workspace") {
-            findings.push_back(lock->source.finding("EV601", locked.span,
-                                                    fmt::format("the lock holds {} {}, the workspace has {}",
-                                                                locked.module, locked.version, module->version()),
-                                                    "run `envar resolve`"));
-        }
-    }
-    std::vector<std::string> missing;
-    for (const Module& module : facts.space.modules) {
-        const bool held = std::any_of(lock->modules.begin(), lock->modules.end(),
-                                      [&](const auto& locked) { return locked.module == module.name(); });
-        if (!held) missing.push_back("`" + module.name() + "`");
-    }
-    if (!missing.empty())
-        findings.push_back(lock->source.finding(
-            "EV601", {0, 1}, fmt::format("the lock does not hold {} yet", fmt::join(missing, ", ")),
-            "run `envar resolve`"));
 }
 
 }  // namespace envar::check

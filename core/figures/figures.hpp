@@ -2,19 +2,34 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 #include <string>
 
+#include "core/order/loading.hpp"
 #include "core/order/order.hpp"
 #include "core/resolve/resolve.hpp"
 
 namespace envar::figures {
 
-/// Who needs whom: a box a module with name and version, clusters by host; public solid, private dashed,
-/// optional dotted; what is missing or in a circle in red, with a legend.
-[[nodiscard]] std::string dependencies_dot(const resolve::Question& question);
+/// What is drawn.
+struct Scene {
+    std::string title;                            // "skydome"
+    const order::Loading* loading = nullptr;      // the modules in their chosen versions
+    const order::Order* order = nullptr;          // of the same modules
+    const resolve::Unsolved* unsolved = nullptr;  // where versions clash; may be null
+    std::string around;                           // only what lies near this module; empty: everything
+    std::size_t depth = 1;                        // how many needs away, both ways
+};
 
-/// The load order in waves from left to right, numbered, the longest chain of needs marked.
-[[nodiscard]] std::string order_dot(const resolve::Question& question);
+/// Who needs whom: a box a module with its chosen version, clusters by host; public solid, private dashed, optional
+/// dotted; what is missing, in a circle or in conflict in red. With many modules ranges are left out.
+[[nodiscard]] std::string dependencies_dot(const Scene& scene);
+
+/// The load order as a chart: a column a wave, numbered, the longest chain marked and linked.
+[[nodiscard]] std::string order_dot(const Scene& scene);
+
+/// From how many modules on a figure is too dense to be read as a whole.
+inline constexpr std::size_t many_modules = 60;
 
 /// Has Graphviz draw `dot` as "svg" or "png". Fails when it is not installed or refuses.
 [[nodiscard]] text::Result<std::string> draw(const std::string& dot, const std::string& format,

@@ -9,6 +9,7 @@
 #include <algorithm>
 #include <cerrno>
 #include <cstring>
+#include <utility>
 
 namespace envar::files {
 namespace {
@@ -67,6 +68,41 @@ text::Result<std::string> read_or_fail(const fs::path& path, std::size_t limit) 
     if (content) return std::move(*content);
     return text::fail(text::FailureKind::machine_failed,
                       fmt::format("cannot read `{}`: {}", path.string(), content.error().reason));
+}
+
+text::Result<BigFile> BigFile::open(const fs::path& path) {
+    const auto cannot = [&](const char* why) {
+        return text::fail(text::FailureKind::machine_failed, fmt::format("cannot read `{}`: {}", path.string(), why));
+    };
+    const int descriptor = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY);
+    if (descriptor < 0) return cannot(std::strerror(errno));
+    struct stat status = {};
+    const bool known = ::fstat(descriptor, &status) == 0;
+    if (known && S_ISREG(status.st_mode))
+        return BigFile(descriptor, static_cast<std::size_t>(status.st_size), path.string());
+    ::close(descriptor);
+    return cannot(known && S_ISDIR(status.st_mode) ? "is a folder" : "is no regular file");
+}
+
+BigFile::BigFile(BigFile&& other) noexcept
+    : descriptor_(std::exchange(other.descriptor_, -1)), size_(other.size_), shown_(std::move(other.shown_)) {}
+
+BigFile::~BigFile() {
+    if (descriptor_ >= 0) ::close(descriptor_);
+}
+
+text::Result<std::size_t> BigFile::read(char* into, std::size_t count, std::size_t offset) const {
+    std::size_t filled = 0;
+    while (filled < count) {
+        const ssize_t got = ::pread(descriptor_, into + filled, count - filled, static_cast<off_t>(offset + filled));
+        if (got < 0 && errno == EINTR) continue;
+        if (got < 0)
+            return text::fail(text::FailureKind::machine_failed,
+                              fmt::format("cannot read `{}`: {}", shown_, std::strerror(errno)));
+        if (got == 0) break;
+        filled += static_cast<std::size_t>(got);
+    }
+    return filled;
 }
 
 std::vector<std::string> list_folder(const fs::path& folder) {

@@ -30,6 +30,27 @@ struct ReadError {
 /// The same as a Failure of the machine, for callers that have no better place for it.
 [[nodiscard]] text::Result<std::string> read_or_fail(const fs::path& path, std::size_t limit);
 
+/// A regular file read from any place in it, by several threads at once; for files too large to be held whole.
+class BigFile {
+  public:
+    [[nodiscard]] static text::Result<BigFile> open(const fs::path& path);
+    BigFile(BigFile&& other) noexcept;
+    BigFile& operator=(BigFile&&) = delete;
+    ~BigFile();
+
+    /// When it was opened, bytes.
+    [[nodiscard]] std::size_t size() const { return size_; }
+    /// Fills `into` from `offset` on; fewer bytes only at the end of the file.
+    [[nodiscard]] text::Result<std::size_t> read(char* into, std::size_t count, std::size_t offset) const;
+
+  private:
+    BigFile(int descriptor, std::size_t size, std::string shown)
+        : descriptor_(descriptor), size_(size), shown_(std::move(shown)) {}
+    int descriptor_;
+    std::size_t size_;
+    std::string shown_;
+};
+
 /// Names of the folder's entries, sorted by bytes; empty when it cannot be read.
 [[nodiscard]] std::vector<std::string> list_folder(const fs::path& folder);
 

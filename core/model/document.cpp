@@ -28,9 +28,9 @@ std::string parser_message(std::string_view description) {
     return text::shortened("cannot read " + message, 200);
 }
 
-std::optional<Finding> refuse_before_parsing(const Source& source) {
-    if (source.text().size() > largest_document)
-        return source.finding("EV104", {}, fmt::format("the file is larger than {} KiB", largest_document / 1024),
+std::optional<Finding> refuse_before_parsing(const Source& source, std::size_t limit) {
+    if (source.text().size() > limit)
+        return source.finding("EV104", {}, fmt::format("the file is larger than {} KiB", limit / 1024),
                               "this is no manifest written by hand; it was not read");
     if (const auto bad = text::first_invalid_utf8(source.text()))
         return source.finding(
@@ -290,11 +290,11 @@ std::string_view kind_name(NodeKind kind) {
     return "a value";
 }
 
-Document parse_document(Source source) {
+Document parse_document(Source source, std::size_t limit) {
     Document document;
     document.source = std::move(source);
     const Source& from = document.source;
-    if (auto refused = refuse_before_parsing(from)) {
+    if (auto refused = refuse_before_parsing(from, limit)) {
         document.findings.push_back(std::move(*refused));
         return document;
     }

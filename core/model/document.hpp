@@ -8,6 +8,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/model/limits.hpp"
 #include "core/text/finding.hpp"
 
 namespace envar::model {
@@ -54,6 +55,6 @@ struct Document {
 
 /// Reads TOML text. A statement with a syntax error is left out and reading goes on behind it.
 /// Findings: EV102 (syntax), EV103 (not UTF-8), EV104 (too large), EV105 (nested too deeply).
-[[nodiscard]] Document parse_document(text::Source source);
+[[nodiscard]] Document parse_document(text::Source source, std::size_t limit = largest_document);
 
 }  // namespace envar::model

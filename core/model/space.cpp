@@ -147,8 +147,10 @@ void take_up(Space& space, std::vector<ReadModule> read) {
         }
     }
     std::sort(order.begin(), order.end(), [](const ReadModule* a, const ReadModule* b) {
-        return std::tie(a->module.name(), a->module.shown_folder) <
-               std::tie(b->module.name(), b->module.shown_folder);
+        if (a->module.name() != b->module.name()) return a->module.name() < b->module.name();
+        const auto &x = a->module.manifest.version, &y = b->module.manifest.version;
+        if (x && y && versions::compare(*x, *y) != 0) return *y < *x;
+        return a->module.shown_folder < b->module.shown_folder;
     });
     space.modules.reserve(order.size());
     for (ReadModule* one : order) space.modules.push_back(std::move(one->module));

@@ -36,11 +36,12 @@ struct Space {
     std::filesystem::path root;  // absolute
     Document document;           // of the workspace file
     WorkspaceFile settings;
-    std::vector<Module> modules;            // by name, then folder; only those that have a name
+    std::vector<Module> modules;            // by name, newest first, then folder; only those that have a name
     std::vector<std::string> broken_names;  // folder names of modules whose manifest could not be read
     std::vector<Card> cards;                // by name
     std::vector<text::Finding> findings;    // of reading all of it
 
+    /// The module of that name; of several versions the newest.
     [[nodiscard]] const Module* module(std::string_view name) const;
     [[nodiscard]] const Card* card(std::string_view name) const;
     [[nodiscard]] bool is_broken(std::string_view name) const;

@@ -40,7 +40,9 @@ class StackRule {
         : question_(question), space_(*question.space), card_(card) {}
 
     Order run() {
-        Order planned = load_order(question_);
+        resolve::Question question = question_;
+        question.optional = false;  // such a host loads what is switched on
+        Order planned = load_order(question);
         for (const Placed& placed : planned.placed) take(placed);
         for (const Skipped& skipped : planned.skipped) take_skipped(skipped);
         order_.cycles = std::move(planned.cycles);
@@ -198,13 +200,14 @@ class StackRule {
     void tell_dropped() {
         std::map<std::string, std::size_t> index;
         for (std::size_t i = 0; i < line_.size(); ++i) index[line_[i].module->name()] = i;
-        Graph graph(line_.size());
+        std::vector<std::vector<Node>> graph(line_.size());
         for (std::size_t i = 0; i < line_.size(); ++i)
             for (const auto& need : line_[i].needs)
-                if (const auto known = index.find(need); known != index.end()) graph[i].push_back(known->second);
+                if (const auto known = index.find(need); known != index.end())
+                    graph[i].push_back(static_cast<Node>(known->second));
         std::vector<bool> in_circle(line_.size(), false);
-        for (const auto& group : circular_groups(graph))
-            for (const std::size_t at : group) in_circle[at] = true;
+        for (const auto& group : circular_groups(Graph(graph)))
+            for (const Node at : group) in_circle[at] = true;
         for (std::size_t i = 0; i < line_.size(); ++i) {
             const auto& needs = line_[i].needs;
             const auto absent = std::find_if(needs.begin(), needs.end(),

@@ -4,286 +4,306 @@
 
 #include <algorithm>
 #include <map>
+#include <numeric>
 #include <queue>
-#include <set>
 #include <tuple>
 
 #include "core/order/graph.hpp"
-#include "core/search/naming.hpp"
 
 namespace envar::order {
 namespace {
 
-using model::Dependency;
 using model::Module;
-using model::Space;
-
-std::size_t phase_index(const model::Card* card, const std::string& phase) {
-    if (card == nullptr) return 0;
-    const auto found = std::find(card->phases.begin(), card->phases.end(), phase);
-    return found == card->phases.end() ? 0 : static_cast<std::size_t>(found - card->phases.begin());
-}
-
-std::string phase_of(const Module& module, const model::Card* card) {
-    if (card != nullptr) return search::phase_of(module.manifest, *card);
-    const std::string& written = module.manifest.entry.phase.value;
-    return written.empty() ? "main" : written;
-}
 
 class Planner {
   public:
-    explicit Planner(const resolve::Question& question) : question_(question), space_(*question.space) {}
+    Planner(const Loading& loading, std::string_view platform)
+        : loading_(loading), table_(*loading.table), items_(loading.items), platform_(platform) {}
 
     Order run() {
-        gather();
+        rank_items();
         connect();
         find_cycles();
         skip_dependants();
+        grant_wishes();
         place();
         return std::move(order_);
     }
 
   private:
-    struct Item {
-        const Module* module = nullptr;
-        std::string phase;
-        std::size_t phase_rank = 0;
-        bool skipped = false;
-    };
+    using Place = resolve::Place;
+    [[nodiscard]] std::string name(Node node) const { return std::string(items_[node].name); }
+    [[nodiscard]] const Module* manifest_of(Node node) const { return table_.rows[items_[node].row].from; }
 
-    [[nodiscard]] bool counts(const Dependency& d) const {
-        return !d.system && d.stage == model::Stage::load &&
-               model::holds(d.when, question_.platform, question_.target);
+    /// Ties are broken by phase, host and name: the place of each item in that order.
+    void rank_items() {
+        by_rank_.resize(items_.size());
+        std::iota(by_rank_.begin(), by_rank_.end(), Node{0});
+        std::sort(by_rank_.begin(), by_rank_.end(), [&](Node a, Node b) {
+            return std::tie(items_[a].phase_rank, items_[a].host, items_[a].name) <
+                   std::tie(items_[b].phase_rank, items_[b].host, items_[b].name);
+        });
+        rank_.resize(items_.size());
+        for (Node rank = 0; rank < by_rank_.size(); ++rank) rank_[by_rank_[rank]] = rank;
+        skipped_.assign(items_.size(), false);
     }
 
-    /// The roots and what they need, each once.
-    void gather() {
-        auto roots = question_.roots.empty() ? resolve::roots_of(space_, question_.target) : question_.roots;
-        for (const auto& root : roots) add(root);
-        for (std::size_t i = 0; i < items_.size(); ++i) {
-            const Module& module = *items_[i].module;
-            for (const Dependency& d : module.manifest.dependencies) {
-                if (!counts(d)) continue;
-                if (space_.module(d.module.value) != nullptr) {
-                    if (!d.optional) add(d.module.value);
-                } else {
-                    absent(module, d);
-                }
+    void connect() {
+        std::vector<Graph::Edge> edges;
+        edges.reserve(loading_.needs.size());
+        for (const Tie& tie : loading_.needs) {
+            if (tie.to == nothing) {
+                absent(tie);
+            } else {
+                edges.push_back({tie.from, tie.to});
+                if (tie.optional) optional_.emplace_back(tie.from, tie.to);
             }
         }
+        hard_ = Graph(items_.size(), edges);
+        std::sort(optional_.begin(), optional_.end());
         std::sort(order_.missing.begin(), order_.missing.end(), [](const Missing& a, const Missing& b) {
             return std::tie(a.required_by, a.module) < std::tie(b.required_by, b.module);
         });
     }
 
-    void add(const std::string& name) {
-        const Module* module = space_.module(name);
-        if (module == nullptr || index_.count(name) != 0) return;
-        index_[name] = items_.size();
-        const model::Card* card = space_.card(module->manifest.host.value);
-        Item item{module, phase_of(*module, card), 0, false};
-        item.phase_rank = phase_index(card, item.phase);
-        items_.push_back(std::move(item));
-    }
-
-    void absent(const Module& module, const Dependency& d) {
-        const std::string versions = d.versions.is_any() ? "any" : d.versions.text;
-        if (d.optional) {
+    void absent(const Tie& tie) {
+        const model::Need& need = table_.needs[tie.need];
+        const std::string wanted(table_.names.text(need.module));
+        if (tie.optional) {
             order_.notes.push_back(
-                fmt::format("{} does without {}, which is optional and not there", module.name(), d.module.value));
+                fmt::format("{} does without {}, which is optional and not there", items_[tie.from].name, wanted));
             return;
         }
-        order_.missing.push_back({d.module.value, module.name(), versions, module.source.file(),
-                                  module.source.position(d.module.span.begin).line});
+        const Place place = place_of_name(tie);
+        const std::string versions =
+            need.requirement == model::no_id ? "any" : resolve::range_text(table_.requirement(need.requirement));
+        order_.missing.push_back({wanted, name(tie.from), versions, place.file, place.line});
+        skip(tie.from, fmt::format("needs {}, which is not there", wanted));
     }
 
-    void connect() {
-        hard_.assign(items_.size(), {});
-        soft_.assign(items_.size(), {});
-        for (std::size_t i = 0; i < items_.size(); ++i) {
-            const Module& module = *items_[i].module;
-            for (const Dependency& d : module.manifest.dependencies)
-                if (counts(d)) join(hard_[i], d.module.value);
-            for (const model::Word& after : module.manifest.entry.after) join(soft_[i], after.value);
-        }
-    }
-
-    void join(std::vector<std::size_t>& edges, const std::string& name) const {
-        const auto found = index_.find(name);
-        if (found == index_.end()) return;
-        if (std::find(edges.begin(), edges.end(), found->second) == edges.end()) edges.push_back(found->second);
+    /// Where the need names its module.
+    [[nodiscard]] Place place_of_name(const Tie& tie) const {
+        const Module* module = manifest_of(tie.from);
+        if (module == nullptr) return resolve::place_of(table_, items_[tie.from].row, table_.needs[tie.need]);
+        const auto& d = module->manifest.dependencies[table_.needs[tie.need].written];
+        return {module->source.file(), module->source.position(d.module.span.begin).line};
     }
 
     void find_cycles() {
+        ShortestCycles shortest(hard_, [&](Node a, Node b) { return items_[a].name < items_[b].name; });
         for (const auto& group : circular_groups(hard_)) {
             Cycle cycle;
-            for (const std::size_t at : shortest_cycle(hard_, group, [&](std::size_t a, std::size_t b) {
-                     return items_[a].module->name() < items_[b].module->name();
-                 }))
-                cycle.modules.push_back(items_[at].module->name());
-            for (std::size_t i = 0; i < cycle.modules.size(); ++i)
-                cycle.edges.push_back(edge(cycle.modules[i], cycle.modules[(i + 1) % cycle.modules.size()]));
-            for (const std::size_t at : group) skip(at, "needs itself through a circle");
+            const auto circle = shortest.in(group);
+            for (const Node at : circle) cycle.modules.push_back(name(at));
+            for (std::size_t i = 0; i < circle.size(); ++i)
+                cycle.edges.push_back(edge(circle[i], circle[(i + 1) % circle.size()]));
+            cycle.group = group.size();
+            for (const Node at : group) skip(at, "needs itself through a circle");
             order_.cycles.push_back(std::move(cycle));
         }
         std::sort(order_.cycles.begin(), order_.cycles.end(),
                   [](const Cycle& a, const Cycle& b) { return a.modules < b.modules; });
     }
 
-    [[nodiscard]] Edge edge(const std::string& from, const std::string& to) const {
-        const Module& module = *space_.module(from);
-        for (const Dependency& d : module.manifest.dependencies)
-            if (d.module.value == to)
-                return {from, to, module.source.file(), module.source.position(d.module.span.begin).line,
-                        d.module.span};
-        return {from, to, module.source.file(), 1, {}};
+    [[nodiscard]] Edge edge(Node from, Node to) const {
+        const auto first = std::lower_bound(loading_.needs.begin(), loading_.needs.end(), from,
+                                            [](const Tie& tie, Node wanted) { return tie.from < wanted; });
+        const auto tie = std::find_if(first, loading_.needs.end(), [&](const Tie& one) { return one.to == to; });
+        const Place place = place_of_name(*tie);
+        Edge found{name(from), name(to), place.file, place.line, {}};
+        if (const Module* module = manifest_of(from))
+            found.span = module->manifest.dependencies[table_.needs[tie->need].written].module.span;
+        return found;
     }
 
-    void skip(std::size_t at, const std::string& reason) {
-        if (items_[at].skipped) return;
-        items_[at].skipped = true;
-        order_.skipped.push_back({items_[at].module->name(), reason});
+    void skip(Node at, std::string reason) {
+        if (skipped_[at]) return;
+        skipped_[at] = true;
+        order_.skipped.push_back({name(at), std::move(reason)});
+    }
+
+    void skip_other_platforms() {
+        if (platform_.empty()) return;
+        for (Node at = 0; at < items_.size(); ++at) {
+            const Module* module = manifest_of(at);
+            if (module == nullptr || module->manifest.platforms.empty()) continue;
+            const auto& platforms = module->manifest.platforms;
+            if (std::none_of(platforms.begin(), platforms.end(), [&](const auto& p) { return p.value == platform_; }))
+                skip(at, fmt::format("is not for the platform {}", platform_));
+        }
     }
 
     /// Who needs something that cannot be loaded cannot be loaded either.
     void skip_dependants() {
-        for (const Missing& missing : order_.missing)
-            skip(index_.at(missing.required_by), fmt::format("needs {}, which is not there", missing.module));
-        for (std::size_t i = 0; i < items_.size(); ++i) {
-            const auto& platforms = items_[i].module->manifest.platforms;
-            const bool fits = platforms.empty() || question_.platform.empty() ||
-                              std::any_of(platforms.begin(), platforms.end(),
-                                          [&](const model::Word& p) { return p.value == question_.platform; });
-            if (!fits) skip(i, fmt::format("is not for the platform {}", question_.platform));
-        }
-        std::vector<std::vector<std::size_t>> dependants(items_.size());
-        for (std::size_t i = 0; i < items_.size(); ++i)
-            for (const std::size_t need : hard_[i]) dependants[need].push_back(i);
-        std::vector<std::size_t> open;
-        for (std::size_t i = 0; i < items_.size(); ++i)
-            if (items_[i].skipped) open.push_back(i);
-        while (!open.empty()) {
-            const std::size_t at = open.back();
-            open.pop_back();
-            for (const std::size_t dependant : dependants[at]) {
-                if (items_[dependant].skipped || is_optional(dependant, at)) continue;
-                skip(dependant, fmt::format("needs {}, which cannot be loaded", items_[at].module->name()));
+        skip_other_platforms();
+        followers_ = hard_.reversed();
+        std::vector<Node> open;
+        for (Node at = 0; at < items_.size(); ++at)
+            if (skipped_[at]) open.push_back(at);
+        for (std::size_t next = 0; next < open.size(); ++next)
+            for (const Node dependant : followers_[open[next]]) {
+                if (skipped_[dependant] ||
+                    std::binary_search(optional_.begin(), optional_.end(), std::pair(dependant, open[next])))
+                    continue;
+                skip(dependant, fmt::format("needs {}, which cannot be loaded", items_[open[next]].name));
                 open.push_back(dependant);
             }
-        }
         std::sort(order_.skipped.begin(), order_.skipped.end(),
                   [](const Skipped& a, const Skipped& b) { return a.module < b.module; });
     }
 
-    [[nodiscard]] bool is_optional(std::size_t from, std::size_t to) const {
-        const auto& dependencies = items_[from].module->manifest.dependencies;
-        return std::any_of(dependencies.begin(), dependencies.end(), [&](const Dependency& d) {
-            return d.optional && d.module.value == items_[to].module->name();
-        });
-    }
-
-    /// Soft edges within a circle of hard and soft ones are wishes that cannot be granted.
+    /// Wishes within a circle of needs and wishes cannot be granted.
     void grant_wishes() {
-        Graph both = hard_;
-        for (std::size_t i = 0; i < items_.size(); ++i)
-            both[i].insert(both[i].end(), soft_[i].begin(), soft_[i].end());
-        std::vector<std::size_t> group_of(items_.size(), 0);
-        std::size_t number = 0;
-        for (const auto& group : circular_groups(both)) {
-            ++number;
-            for (const std::size_t at : group) group_of[at] = number;
-        }
-        for (std::size_t i = 0; i < items_.size(); ++i) {
-            std::erase_if(soft_[i], [&](std::size_t to) {
-                const bool denied = group_of[i] != 0 && group_of[i] == group_of[to];
-                if (denied)
-                    order_.notes.push_back(fmt::format("{} would like to come after {}, but that closes a circle",
-                                                       items_[i].module->name(), items_[to].module->name()));
-                return denied;
-            });
-        }
+        if (!loading_.wishes.empty()) deny_circular_wishes();
         std::sort(order_.notes.begin(), order_.notes.end());
         order_.notes.erase(std::unique(order_.notes.begin(), order_.notes.end()), order_.notes.end());
     }
 
-    void place() {
-        grant_wishes();
-        std::vector<std::size_t> waiting(items_.size(), 0);
-        std::vector<std::vector<std::size_t>> followers(items_.size());
-        for (std::size_t i = 0; i < items_.size(); ++i) {
-            if (items_[i].skipped) continue;
-            for (const auto* edges : {&hard_[i], &soft_[i]})
-                for (const std::size_t need : *edges)
-                    if (!items_[need].skipped) {
-                        followers[need].push_back(i);
-                        ++waiting[i];
-                    }
+    void deny_circular_wishes() {
+        std::vector<Graph::Edge> edges;
+        for (Node at = 0; at < items_.size(); ++at)
+            for (const Node to : hard_[at]) edges.push_back({at, to});
+        for (const Tie& wish : loading_.wishes) edges.push_back({wish.from, wish.to});
+        std::vector<std::uint32_t> group_of(items_.size(), 0);
+        std::uint32_t number = 0;
+        for (const auto& group : circular_groups(Graph(items_.size(), edges))) {
+            ++number;
+            for (const Node at : group) group_of[at] = number;
         }
-        using Key = std::tuple<std::size_t, std::string, std::string, std::size_t>;
-        std::priority_queue<Key, std::vector<Key>, std::greater<>> ready;
-        const auto key = [&](std::size_t i) {
-            return Key{items_[i].phase_rank, items_[i].module->manifest.host.value, items_[i].module->name(), i};
-        };
-        for (std::size_t i = 0; i < items_.size(); ++i)
-            if (!items_[i].skipped && waiting[i] == 0) ready.push(key(i));
-        std::vector<std::size_t> wave(items_.size(), 1);
-        std::map<std::string, PhaseState> phases;  // by host
-        std::size_t position = 0;
-        while (!ready.empty()) {
-            const std::size_t at = std::get<3>(ready.top());
-            ready.pop();
-            wave[at] = wave_in_phase(at, wave[at], phases);
-            order_.placed.push_back(placed(at, ++position, wave[at]));
-            for (const std::size_t follower : followers[at]) {
-                wave[follower] = std::max(wave[follower], wave[at] + 1);
-                if (--waiting[follower] == 0) ready.push(key(follower));
+        edges.clear();
+        for (const Tie& wish : loading_.wishes) {
+            if (group_of[wish.from] != 0 && group_of[wish.from] == group_of[wish.to]) {
+                order_.notes.push_back(fmt::format("{} would like to come after {}, but that closes a circle",
+                                                   items_[wish.from].name, items_[wish.to].name));
+            } else {
+                edges.push_back({wish.from, wish.to});
             }
         }
+        soft_ = Graph(items_.size(), edges);
+        soft_followers_ = soft_.reversed();
+    }
+
+    [[nodiscard]] static std::span<const Node> of(const Graph& graph, Node node) {
+        return graph.size() == 0 ? std::span<const Node>() : graph[node];
+    }
+
+    void place() {
+        std::vector<std::uint32_t> waiting(items_.size(), 0);
+        std::priority_queue<Node, std::vector<Node>, std::greater<>> ready;  // ranks
+        for (Node at = 0; at < items_.size(); ++at) {
+            if (skipped_[at]) continue;
+            for (const Graph* graph : {&hard_, &soft_})
+                for (const Node need : of(*graph, at)) waiting[at] += skipped_[need] ? 0 : 1;
+            if (waiting[at] == 0) ready.push(rank_[at]);
+        }
+        wave_.assign(items_.size(), 1);
+        before_.assign(items_.size(), nothing);
+        std::map<std::string_view, PhaseState> phases;  // by host
+        Node last = nothing;
+        while (!ready.empty()) {
+            const Node at = by_rank_[ready.top()];
+            ready.pop();
+            enter_phase(at, phases[items_[at].host]);
+            order_.placed.push_back(placed(at, order_.placed.size() + 1));
+            if (last == nothing || wave_[at] > wave_[last]) last = at;
+            for (const Graph* graph : {&followers_, &soft_followers_})
+                for (const Node follower : of(*graph, at)) {
+                    if (skipped_[follower]) continue;
+                    if (wave_[follower] < wave_[at] + 1) {
+                        wave_[follower] = wave_[at] + 1;
+                        before_[follower] = at;
+                    }
+                    if (--waiting[follower] == 0) ready.push(rank_[follower]);
+                }
+        }
+        for (; last != nothing; last = before_[last]) order_.longest.push_back(name(last));
+        std::reverse(order_.longest.begin(), order_.longest.end());
     }
 
     struct PhaseState {
-        std::size_t rank = 0;     // of the phase that is being filled
-        std::size_t floor = 1;    // its first wave
-        std::size_t highest = 0;  // last wave so far
+        std::uint32_t rank = 0;       // of the phase that is being filled
+        std::uint32_t floor = 1;      // its first wave
+        Node floor_behind = nothing;  // what that wave waits for
+        std::uint32_t highest = 0;    // last wave so far
+        Node highest_at = nothing;
     };
 
     /// A later phase of a host begins behind all waves of its earlier ones.
-    [[nodiscard]] std::size_t wave_in_phase(std::size_t at, std::size_t wave,
-                                            std::map<std::string, PhaseState>& phases) const {
-        PhaseState& state = phases[items_[at].module->manifest.host.value];
+    void enter_phase(Node at, PhaseState& state) {
         if (items_[at].phase_rank > state.rank) {
             state.rank = items_[at].phase_rank;
             state.floor = state.highest + 1;
+            state.floor_behind = state.highest_at;
         }
-        if (items_[at].phase_rank == state.rank) wave = std::max(wave, state.floor);
-        state.highest = std::max(state.highest, wave);
-        return wave;
+        if (items_[at].phase_rank == state.rank && wave_[at] < state.floor) {
+            wave_[at] = state.floor;
+            before_[at] = state.floor_behind;
+        }
+        if (wave_[at] > state.highest) {
+            state.highest = wave_[at];
+            state.highest_at = at;
+        }
     }
 
-    [[nodiscard]] Placed placed(std::size_t at, std::size_t position, std::size_t wave) const {
+    [[nodiscard]] Placed placed(Node at, std::size_t position) const {
         const Item& item = items_[at];
-        return {position, item.module->name(), item.module->version(), item.module->manifest.host.value, item.phase,
-                wave,     names(hard_[at]),    names(soft_[at])};
+        return {position,
+                std::string(item.name),
+                std::string(table_.version_text(table_.rows[item.row].version)),
+                std::string(item.host),
+                item.phase,
+                wave_[at],
+                names(of(hard_, at)),
+                names(of(soft_, at))};
     }
 
-    [[nodiscard]] std::vector<std::string> names(const std::vector<std::size_t>& nodes) const {
-        std::set<std::string> sorted;
-        for (const std::size_t node : nodes)
-            if (!items_[node].skipped) sorted.insert(items_[node].module->name());
-        return {sorted.begin(), sorted.end()};
+    [[nodiscard]] std::vector<std::string> names(std::span<const Node> nodes) const {
+        std::vector<std::string> sorted;
+        for (const Node node : nodes)
+            if (!skipped_[node]) sorted.emplace_back(items_[node].name);
+        std::sort(sorted.begin(), sorted.end());
+        sorted.erase(std::unique(sorted.begin(), sorted.end()), sorted.end());
+        return sorted;
     }
 
-    const resolve::Question& question_;
-    const Space& space_;
-    std::vector<Item> items_;
-    std::map<std::string, std::size_t> index_;
-    Graph hard_;
-    Graph soft_;
+    const Loading& loading_;
+    const model::ModuleTable& table_;
+    const std::vector<Item>& items_;
+    std::string_view platform_;
+    std::vector<Node> by_rank_, rank_;
+    std::vector<bool> skipped_;
+    Graph hard_, followers_, soft_, soft_followers_;
+    std::vector<std::pair<Node, Node>> optional_;  // sorted
+    std::vector<std::uint32_t> wave_;
+    std::vector<Node> before_;  // what the wave of each waits for
     Order order_;
 };
 
+/// The version of each module: what is chosen or, where nothing can be chosen, the newest.
+std::vector<std::uint32_t> rows_for(const resolve::Question& question, const resolve::Supply& supply) {
+    const auto& modules = question.space->modules;
+    const bool side_by_side =
+        std::adjacent_find(modules.begin(), modules.end(),
+                           [](const Module& a, const Module& b) { return a.name() == b.name(); }) != modules.end();
+    if (!side_by_side) return chosen_rows(supply.table, {});
+    resolve::Request request = resolve::request_of(question);
+    if (const auto lock = resolve::read_lock(question.space->root)) request.locked = lock->modules;
+    return chosen_rows(supply.table, resolve::resolve(supply, request));
+}
+
 }  // namespace
 
-Order load_order(const resolve::Question& question) { return Planner(question).run(); }
+Order load_order(const Loading& loading, std::string_view platform) { return Planner(loading, platform).run(); }
+
+Order load_order(const resolve::Question& question) {
+    const resolve::Supply supply = resolve::own_supply(*question.space);
+    const auto roots = question.roots.empty() ? resolve::roots_of(*question.space, question.target) : question.roots;
+    resolve::Setting setting;
+    setting.platform = question.platform;
+    setting.target = question.target;
+    setting.stages = load_only;
+    const Loading loading = loading_of(*question.space, supply.table, setting, roots, rows_for(question, supply), question.optional);
+    return load_order(loading, question.platform);
+}
 
 }  // namespace envar::order

@@ -9,6 +9,7 @@
 #include <vector>
 
 #include "core/model/space.hpp"
+#include "core/order/loading.hpp"
 #include "core/resolve/resolve.hpp"
 
 namespace envar::order {
@@ -50,6 +51,7 @@ struct Edge {
 struct Cycle {
     std::vector<std::string> modules;
     std::vector<Edge> edges;  // edges[i] leads from modules[i] to the next
+    std::size_t group = 0;    // modules that reach each other, these among them
 };
 
 struct Order {
@@ -57,11 +59,15 @@ struct Order {
     std::vector<Skipped> skipped;
     std::vector<Cycle> cycles;
     std::vector<Missing> missing;
-    std::vector<std::string> notes;  // soft wishes that were dropped, optional ones that are absent
+    std::vector<std::string> notes;    // soft wishes that were dropped, optional ones that are absent
+    std::vector<std::string> longest;  // the longest chain of modules of which each waits for the one before it
 };
 
 /// Time and space are linear in modules and dependencies, times the logarithm of the modules that are ready
-/// at once; no recursion.
+/// at once; no recursion. `platform` tells which modules are for another one; empty: none.
+[[nodiscard]] Order load_order(const Loading& loading, std::string_view platform);
+
+/// The order of a workspace's modules in the versions that `resolve` chooses, as far as it can choose.
 [[nodiscard]] Order load_order(const resolve::Question& question);
 
 }  // namespace envar::order

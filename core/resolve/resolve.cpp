@@ -6,202 +6,174 @@
 #include <map>
 #include <set>
 
-#include "core/files/read.hpp"
-#include "core/model/limits.hpp"
-#include "core/model/toml_layout.hpp"
-#include "core/search/locate.hpp"
+#include "core/files/tree_digest.hpp"
 
 namespace envar::resolve {
 namespace {
 
-using model::Dependency;
+using model::Id;
 using model::Module;
 using model::Space;
 
-std::string place(const text::Source& source, text::Span span) {
-    return fmt::format("{}:{}", source.file(), source.position(span.begin).line);
-}
+constexpr std::size_t most_repeats_told = 20;
 
-std::string range_text(const versions::Requirement& requirement) {
-    return requirement.is_any() ? "any" : requirement.text;
-}
-
-/// The closure over required dependencies, then the check of every requirement on what was chosen.
-class Solver {
+/// The request in the numbers of a universe.
+class Job {
   public:
-    explicit Solver(const Question& question) : question_(question), space_(*question.space) {}
+    Job(const Supply& supply, const Request& request) : request_(request), universe_(supply.table, request.setting) {
+        wish_.limits = request.limits;
+        if (request.budgets) wish_.budgets = *request.budgets;
+        wish_.demand.roots = request.roots;
+        wish_.demand.pins = request.pins;
+        const auto& names = supply.table.names;
+        for (const LockedModule& one : request.locked) {
+            const Id module = names.find(one.module);
+            if (module == model::no_id) continue;
+            for (const std::uint32_t row : universe_.rows_of(module))
+                if (universe_.version(row) == one.version) {
+                    wish_.locked.push_back(row);
+                    wish_.demand.held.insert(row);
+                }
+        }
+        for (const std::string& name : request.refresh)
+            if (const Id module = names.find(name); module != model::no_id) wish_.refresh.push_back(module);
+    }
+
+    [[nodiscard]] const Universe& universe() const { return universe_; }
+    [[nodiscard]] const Wish& wish() const { return wish_; }
 
     Resolution run() {
-        std::vector<std::string> open =
-            question_.roots.empty() ? roots_of(space_, question_.target) : question_.roots;
-        for (const auto& root : open) require_root(root);
-        while (!queue_.empty()) {
-            const Module* module = queue_.back();
-            queue_.pop_back();
-            for (const Dependency& dependency : module->manifest.dependencies)
-                if (counts(dependency)) follow(*module, dependency);
+        Resolution resolution;
+        tell_repeats(resolution);
+        const Choice choice = choose(universe_, wish_);
+        resolution.conflicts = choice.conflicts;
+        resolution.stopped = choice.verdict == Verdict::stopped;
+        if (choice.verdict == Verdict::solved) {
+            select(choice, resolution);
+        } else if (choice.verdict == Verdict::impossible) {
+            resolution.unsolved = explain(choice.core);
+            resolution.stopped = resolution.unsolved->requirements.empty();
         }
-        for (const auto& [name, chosen] : chosen_) check_requirements(*chosen.module);
-        check_pins();
-        return result();
+        return resolution;
+    }
+
+    /// What every solution with the given versions would run into; nothing when there is one.
+    [[nodiscard]] std::optional<std::vector<std::string>> against(const std::vector<Given>& givens) const {
+        Demand demand = wish_.demand;
+        demand.givens = givens;
+        Problem problem(universe_, demand);
+        if (problem.solver().solve(Decisions::free, request_.limits) != Verdict::impossible) return std::nullopt;
+        const auto core = minimal_core(universe_, demand, problem.solver().core(), request_.limits);
+        return sentences_for(universe_, demand, core);
     }
 
   private:
-    struct Chosen {
-        const Module* module = nullptr;
-        std::set<std::string> required_by;
-    };
-
-    [[nodiscard]] bool counts(const Dependency& d) const {
-        return !d.system && model::holds(d.when, question_.platform, question_.target);
-    }
-
-    void require_root(const std::string& name) {
-        if (const Module* module = space_.module(name)) {
-            choose(*module);
-        } else {
-            unsolved().sentences.push_back(fmt::format("{} is asked for, but there is no module of this name", name));
-            unsolved().requirements.push_back({"", "", name, "any", "", 0});
+    void tell_repeats(Resolution& resolution) const {
+        std::vector<text::Finding> findings;
+        for (const std::uint32_t row : universe_.repeats()) {
+            const Place place = place_of(universe_.table(), row);
+            text::Finding finding;
+            finding.code = "EV918";
+            finding.severity = text::Severity::warning;
+            finding.file = place.file;
+            finding.position = {place.line, 1};
+            finding.message = fmt::format("{} {} stands twice", universe_.name(row), universe_.version(row));
+            finding.hint = "one of the two counts; take the other one out";
+            findings.push_back(std::move(finding));
         }
-    }
-
-    Chosen& choose(const Module& module) {
-        auto [it, fresh] = chosen_.try_emplace(module.name());
-        if (fresh) {
-            it->second.module = &module;
-            queue_.push_back(&module);
+        text::sort_findings(findings);
+        if (findings.size() > most_repeats_told) {
+            findings[most_repeats_told].message =
+                fmt::format("{} more versions stand twice", findings.size() - most_repeats_told);
+            findings.resize(most_repeats_told + 1);
         }
-        return it->second;
+        resolution.findings = std::move(findings);
     }
 
-    void follow(const Module& from, const Dependency& dependency) {
-        const Module* wanted = space_.module(dependency.module.value);
-        if (wanted != nullptr && !dependency.optional) choose(*wanted).required_by.insert(from.name());
-        if (wanted == nullptr && !dependency.optional) {
-            clash(from, dependency);
-            unsolved().sentences.push_back(
-                fmt::format("{}, but there is no module of this name", asks(from, dependency)));
+    void select(const Choice& choice, Resolution& resolution) const {
+        const auto& table = universe_.table();
+        std::map<Id, std::uint32_t> chosen;
+        std::map<Id, std::vector<std::uint32_t>> providers;
+        for (const std::uint32_t row : choice.rows) {
+            chosen[table.rows[row].module] = row;
+            for (std::uint32_t i = 0; i < table.rows[row].offers; ++i)
+                providers[table.offers[table.rows[row].first_offer + i].module].push_back(row);
         }
-    }
-
-    static std::string asks(const Module& from, const Dependency& d) {
-        return fmt::format("{} {} needs {} {} ({})", from.name(), from.version(), d.module.value,
-                           range_text(d.versions),
-                           place(from.source, d.versions_span.empty() ? d.module.span : d.versions_span));
-    }
-
-    void clash(const Module& from, const Dependency& d) {
-        const text::Span span = d.versions_span.empty() ? d.module.span : d.versions_span;
-        unsolved().requirements.push_back({from.name(), from.version(), d.module.value, range_text(d.versions),
-                                           from.source.file(), from.source.position(span.begin).line});
-    }
-
-    /// A requirement counts wherever the module it is on is chosen, an optional one too.
-    void check_requirements(const Module& from) {
-        for (const Dependency& dependency : from.manifest.dependencies) {
-            if (!counts(dependency)) continue;
-            const auto found = chosen_.find(dependency.module.value);
-            if (found == chosen_.end()) continue;
-            if (dependency.optional) found->second.required_by.insert(from.name());
-            const Module& module = *found->second.module;
-            if (!module.manifest.version ||
-                versions::meets(*module.manifest.version, dependency.versions, space_.settings.prereleases))
-                continue;
-            if (host_choice(module)) continue;
-            clash(from, dependency);
-            unsolved().sentences.push_back(fmt::format("{}, but the workspace has {} {} ({})", asks(from, dependency),
-                                                       module.name(), module.version(),
-                                                       place(module.source, module.manifest.version_text.span)));
-        }
-    }
-
-    struct HostChoice {
-        versions::Version version;
-        std::string origin;
-    };
-
-    /// Of a host that goes by versions: what it will take of all that lies on its search path.
-    [[nodiscard]] std::optional<HostChoice> host_choice(const Module& module) const {
-        const model::Card* card = space_.card(module.manifest.host.value);
-        if (card == nullptr || !card->highest) return std::nullopt;
-        auto located = search::locate(module.name(),
-                                      {&space_, card, question_.environment, space_.root, {}, true, &caches_[card]});
-        if (!located.chosen) return std::nullopt;
-        located.shadowed.insert(located.shadowed.begin(), *located.chosen);
-        std::optional<HostChoice> best;
-        for (const search::Choice& choice : located.shadowed) {
-            const auto version = versions::parse_version(choice.version, card->scheme);
-            if (!version || !all_accept(module.name(), *version)) continue;
-            if (best && !(best->version < *version)) continue;
-            const bool own = choice.file.rfind(module.folder.string() + "/", 0) == 0;
-            best = HostChoice{*version, own ? "workspace" : choice.file};
-        }
-        return best;
-    }
-
-    [[nodiscard]] bool all_accept(const std::string& name, const versions::Version& version) const {
-        if (asked_of_.empty())
-            for (const auto& chosen : chosen_)
-                for (const Dependency& d : chosen.second.module->manifest.dependencies)
-                    if (counts(d)) asked_of_[d.module.value].push_back(&d);
-        const auto asked = asked_of_.find(name);
-        return asked == asked_of_.end() ||
-               std::all_of(asked->second.begin(), asked->second.end(), [&](const Dependency* d) {
-                   return versions::meets(version, d->versions, space_.settings.prereleases);
-               });
-    }
-
-    void check_pins() {
-        for (const model::Pin& pin : space_.settings.pins) {
-            const auto found = chosen_.find(pin.module.value);
-            if (found == chosen_.end() || !found->second.module->manifest.version) continue;
-            const Module& module = *found->second.module;
-            if (versions::meets(*module.manifest.version, pin.versions, space_.settings.prereleases)) continue;
-            const text::Source& source = space_.document.source;
-            unsolved().sentences.push_back(
-                fmt::format("the workspace pins {} to {} ({}{}), but the workspace has {} {} ({})", module.name(),
-                            range_text(pin.versions), place(source, pin.versions_span),
-                            pin.reason.empty() ? "" : ": " + pin.reason, module.name(), module.version(),
-                            place(module.source, module.manifest.version_text.span)));
-            unsolved().requirements.push_back({space_.settings.name.value, "", module.name(),
-                                               range_text(pin.versions), source.file(),
-                                               source.position(pin.versions_span.begin).line});
-        }
-    }
-
-    Unsolved& unsolved() {
-        if (!resolution_.unsolved) resolution_.unsolved.emplace();
-        return *resolution_.unsolved;
-    }
-
-    Resolution result() {
-        if (!resolution_.unsolved) {
-            for (const auto& [name, chosen] : chosen_) {
-                const auto host = host_choice(*chosen.module);
-                resolution_.selected.push_back({name,
-                                                host ? host->version.text() : chosen.module->version(),
-                                                chosen.module->manifest.host.value,
-                                                host ? host->origin : "workspace",
-                                                {chosen.required_by.begin(), chosen.required_by.end()}});
+        std::map<std::uint32_t, std::set<std::string>> askers;
+        for (const std::uint32_t row : choice.rows)
+            for (std::uint32_t i = table.rows[row].first_need; i < table.rows[row].first_need + table.rows[row].needs;
+                 ++i) {
+                const model::Need& need = table.needs[i];
+                if (!universe_.counts(table.rows[row], need)) continue;
+                std::vector<std::uint32_t> met;
+                if (const auto at = chosen.find(need.module); at != chosen.end()) met.push_back(at->second);
+                if (met.empty()) met = providers[need.module];
+                for (const std::uint32_t other : met)
+                    if (other != row) askers[other].insert(std::string(universe_.name(row)));
             }
-        } else {
-            std::sort(resolution_.unsolved->sentences.begin(), resolution_.unsolved->sentences.end());
-            std::sort(resolution_.unsolved->requirements.begin(), resolution_.unsolved->requirements.end(),
-                      [](const Clash& a, const Clash& b) {
-                          return std::tie(a.module, a.requires_module) < std::tie(b.module, b.requires_module);
-                      });
+        for (const std::uint32_t row : choice.rows) {
+            const model::Row& one = table.rows[row];
+            Selected selected{std::string(universe_.name(row)),
+                              std::string(universe_.version(row)),
+                              std::string(table.hosts.text(one.host)),
+                              table.origins[one.origin],
+                              {askers[row].begin(), askers[row].end()},
+                              "",
+                              place_of(universe_.table(), row),
+                              one.from,
+                              row};
+            if (one.digest != model::no_id)
+                for (const std::uint8_t byte : table.digests[one.digest])
+                    selected.digest += fmt::format("{:02x}", byte);
+            resolution.selected.push_back(std::move(selected));
         }
-        return std::move(resolution_);
+        std::sort(resolution.selected.begin(), resolution.selected.end(),
+                  [](const Selected& a, const Selected& b) { return a.module < b.module; });
     }
 
-    const Question& question_;
-    const Space& space_;
-    mutable std::map<const model::Card*, search::LookupCache> caches_;
-    mutable std::map<std::string, std::vector<const Dependency*>> asked_of_;  // filled when all are chosen
-    std::map<std::string, Chosen> chosen_;
-    std::vector<const Module*> queue_;
-    Resolution resolution_;
+    [[nodiscard]] Unsolved explain(const std::vector<Tag>& core) const {
+        Unsolved unsolved;
+        const auto minimal = minimal_core(universe_, wish_.demand, core, request_.limits);
+        if (minimal.empty()) return unsolved;
+        unsolved.sentences = sentences_for(universe_, wish_.demand, minimal);
+        for (const Tag tag : minimal) unsolved.requirements.push_back(clash_of(universe_, wish_.demand, tag));
+        std::sort(unsolved.requirements.begin(), unsolved.requirements.end(), [](const Clash& a, const Clash& b) {
+            return std::tie(a.module, a.requires_module, a.kind, a.place.file, a.place.line, a.version) <
+                   std::tie(b.module, b.requires_module, b.kind, b.place.file, b.place.line, b.version);
+        });
+        unsolved.advice = advice_for(universe_, wish_.demand, minimal, request_.most_advice, request_.limits);
+        return unsolved;
+    }
+
+    const Request& request_;
+    Universe universe_;
+    Wish wish_;
 };
+
+Place place_in(const text::Source& source, text::Span span) {
+    return {source.file(), source.position(span.begin).line};
+}
+
+/// Every version of it: the workspace wants the module that it has.
+Wanted own_module(const Space& space, const std::string& name) {
+    Wanted wanted{name, {}, fmt::format("{} is a module of the workspace", name), "", 0, true};
+    if (const Module* module = space.module(name)) {
+        const Place place = place_in(module->source, module->manifest.name.span);
+        wanted.file = place.file;
+        wanted.line = place.line;
+    } else {
+        wanted.sentence = fmt::format("{} is asked for", name);
+    }
+    return wanted;
+}
+
+/// The last words of a story: what leads to the version being passed over.
+std::string briefly(const std::vector<std::string>& sentences, std::size_t given) {
+    std::vector<std::string> kept;
+    for (std::size_t i = 0; i < sentences.size(); ++i)
+        if (i >= given) kept.push_back(sentences[i]);
+    return fmt::format("{}", fmt::join(kept, "; "));
+}
 
 }  // namespace
 
@@ -216,54 +188,128 @@ std::vector<std::string> roots_of(const Space& space, std::string_view target) {
     return roots;
 }
 
-Resolution resolve(const Question& question) { return Solver(question).run(); }
+Request request_of(const Question& question) {
+    const Space& space = *question.space;
+    Request request;
+    request.setting.platform = question.platform;
+    request.setting.target = question.target;
+    request.setting.prereleases = space.settings.prereleases;
+    const model::Target* target = space.target(question.target);
+    for (const auto& root : question.roots.empty() ? roots_of(space, question.target) : question.roots) {
+        Wanted wanted = own_module(space, root);
+        if (target != nullptr && question.roots.empty()) {
+            wanted.sentence = fmt::format("the target {} loads {}", target->name.value, root);
+            for (const auto& word : target->modules)
+                if (word.value == root) {
+                    wanted.file = space.document.source.file();
+                    wanted.line = space.document.source.position(word.span.begin).line;
+                }
+        }
+        request.roots.push_back(std::move(wanted));
+    }
+    for (const model::Pin& pin : space.settings.pins) {
+        const Place place = place_in(space.document.source, pin.versions_span);
+        std::string sentence = fmt::format("the workspace pins {} to {}", pin.module.value, range_text(pin.versions));
+        if (!pin.reason.empty()) sentence += fmt::format(", since {}", pin.reason);
+        request.pins.push_back({pin.module.value, pin.versions, std::move(sentence), place.file, place.line, false});
+    }
+    return request;
+}
 
-std::vector<std::string> why(const Question& question, const Resolution& resolution, std::string_view module) {
+Resolution resolve(const Supply& supply, const Request& request) { return Job(supply, request).run(); }
+
+Resolution resolve(const Question& question) { return resolve(own_supply(*question.space), request_of(question)); }
+
+std::vector<LockedModule> to_lock(const Resolution& resolution) {
+    std::vector<LockedModule> locked;
+    for (const Selected& one : resolution.selected) {
+        LockedModule module{one.module, one.version, one.host, one.origin, one.digest, {}};
+        if (one.from != nullptr && module.digest.empty())
+            module.digest = files::tree_digest(one.from->folder, [](const std::string& name, const auto&) {
+                return name == "__pycache__" || name == "build" || name == "envar-results";
+            });
+        locked.push_back(std::move(module));
+    }
+    return locked;
+}
+
+std::vector<std::string> why(const Supply& supply, const Request& request, const Resolution& resolution,
+                             std::string_view module) {
+    constexpr std::size_t most_newer = 5;
     std::vector<std::string> lines;
-    const auto chosen = std::find_if(resolution.selected.begin(), resolution.selected.end(),
-                                     [&](const Selected& s) { return s.module == module; });
+    const auto find = [&](std::string_view name) {
+        return std::find_if(resolution.selected.begin(), resolution.selected.end(),
+                            [&](const Selected& s) { return s.module == name; });
+    };
+    const auto chosen = find(module);
     if (chosen == resolution.selected.end()) return lines;
-    lines.push_back(fmt::format("{} {} from the {}", chosen->module, chosen->version, chosen->origin));
+    const Job job(supply, request);
+    const Universe& universe = job.universe();
+    const auto& table = universe.table();
+    lines.push_back(fmt::format("{} {} from {} ({})", chosen->module, chosen->version,
+                                chosen->origin == "workspace" ? "the workspace" : chosen->origin,
+                                chosen->place.text()));
+    for (const Wanted& root : request.roots)
+        if (root.module == module)
+            lines.push_back(root.file.empty() ? root.sentence
+                                              : fmt::format("{} ({}:{})", root.sentence, root.file, root.line));
+    const Id id = table.names.find(module);
+    std::map<std::string, std::uint32_t> rows;  // chosen, by name
+    for (const Selected& one : resolution.selected)
+        for (const std::uint32_t row : universe.rows_of(table.names.find(one.module)))
+            if (universe.version(row) == one.version) rows.try_emplace(one.module, row);
     for (const auto& name : chosen->required_by) {
-        const Module* asker = question.space->module(name);
-        for (const Dependency& d : asker->manifest.dependencies)
-            if (d.module.value == module)
-                lines.push_back(
-                    fmt::format("asked for by {} {}: {} ({})", name, asker->version(), range_text(d.versions),
-                                place(asker->source, d.versions_span.empty() ? d.module.span : d.versions_span)));
+        const model::Row& row = table.rows[rows.at(name)];
+        for (std::uint32_t i = row.first_need; i < row.first_need + row.needs; ++i) {
+            const model::Need& need = table.needs[i];
+            if (need.module != id || !universe.counts(row, need)) continue;
+            const std::string range =
+                need.requirement == model::no_id ? "any" : range_text(table.requirement(need.requirement));
+            lines.push_back(fmt::format("asked for by {} {}: {}{} ({})", name, universe.version(rows.at(name)), range,
+                                        need.optional ? ", optional" : "",
+                                        place_of(universe.table(), rows.at(name), need).text()));
+        }
     }
-    const auto roots = question.roots.empty() ? roots_of(*question.space, question.target) : question.roots;
-    if (std::find(roots.begin(), roots.end(), module) != roots.end())
-        lines.push_back(question.target.empty() ? "it is a module of the workspace itself"
-                                                : fmt::format("it is a root of the target {}", question.target));
+    for (const Wanted& pin : request.pins)
+        if (pin.module == module) lines.push_back(fmt::format("{} ({}:{})", pin.sentence, pin.file, pin.line));
+
+    std::vector<std::uint32_t> newer;
+    for (const std::uint32_t row : universe.rows_of(id)) {
+        if (universe.version(row) == chosen->version) break;
+        newer.push_back(row);
+    }
+    std::reverse(newer.begin(), newer.end());  // the next newer one first
+    for (std::size_t i = 0; i < std::min(newer.size(), most_newer); ++i) {
+        const std::uint32_t row = newer[i];
+        const std::string version(universe.version(row));
+        if (table.rows[row].withdrawn) {
+            lines.push_back(
+                fmt::format("not {}: it was withdrawn ({})", version, place_of(universe.table(), row).text()));
+        } else if (const auto story = job.against({{id, row}})) {
+            lines.push_back(fmt::format("not {}: {}", version, briefly(*story, 0)));
+        } else {
+            const auto locked = std::find_if(
+                request.locked.begin(), request.locked.end(),
+                [&](const LockedModule& one) { return one.module == module && one.version == chosen->version; });
+            if (locked != request.locked.end()) {
+                lines.push_back(fmt::format("not {}: the lock holds {}; `envar resolve --refresh {}` lets it move",
+                                            version, locked->version, module));
+                continue;
+            }
+            std::vector<Given> givens = {{id, row}};
+            std::optional<std::vector<std::string>> with_others;
+            for (const auto& [name, other] : rows)
+                if (name != module) givens.push_back({table.names.find(name), other});
+            with_others = job.against(givens);
+            lines.push_back(with_others
+                                ? fmt::format("not {}, since what is needed before it keeps a newer version so: {}",
+                                              version, briefly(*with_others, 0))
+                                : fmt::format("not {}: {} comes first", version,
+                                              request.setting.oldest_first ? "the older one" : "another choice"));
+        }
+    }
+    if (newer.size() > most_newer) lines.push_back(fmt::format("and {} newer ones", newer.size() - most_newer));
     return lines;
-}
-
-std::string lock_text(const Resolution& resolution) {
-    std::string out = "# The versions that `envar resolve` chose. Written by Envar; keep it under version control.\n";
-    for (const Selected& s : resolution.selected)
-        out += fmt::format("\n[[module]]\nname = {}\nversion = {}\nhost = {}\norigin = {}\n",
-                           model::toml_string(s.module), model::toml_string(s.version), model::toml_string(s.host),
-                           model::toml_string(s.origin));
-    return out;
-}
-
-std::optional<Lock> read_lock(const std::filesystem::path& root) {
-    auto content = files::read_file(root / lock_name, model::largest_document * 16);
-    if (!content) return std::nullopt;
-    model::Document document = model::parse_document(text::Source(std::string(lock_name), std::move(*content)));
-    const model::Node* modules = document.valid ? document.root.find("module") : nullptr;
-    if (modules == nullptr) return std::nullopt;
-    Lock lock;
-    for (const model::Node& item : modules->items) {
-        const model::Node* name = item.find("name");
-        const model::Node* version = item.find("version");
-        const model::Node* origin = item.find("origin");
-        if (name != nullptr && version != nullptr)
-            lock.modules.push_back({name->text, version->text, version->span, origin == nullptr ? "" : origin->text});
-    }
-    lock.source = std::move(document.source);
-    return lock;
 }
 
 }  // namespace envar::resolve

@@ -1,9 +1,7 @@
 // Choosing versions: which modules come along with the roots, at which version, and why not when it fails.
 //
-// The universe is the workspace: one version of each module. The choice is therefore the closure of the roots
-// over their required dependencies, and the work lies in checking every requirement and telling the reason. Where a
-// host goes by versions itself, its own rule is followed: the highest version on its search path that meets every
-// requirement is what it will load, also when it lies outside the workspace.
+// supply.hpp says what there is, universe.hpp lines it up, solver.hpp searches, choose.hpp says which of all
+// solutions is taken, explain.hpp tells why there is none. This header is what the rest of Envar uses.
 #pragma once
 
 #include <optional>
@@ -12,73 +10,72 @@
 #include <vector>
 
 #include "core/model/space.hpp"
+#include "core/resolve/explain.hpp"
+#include "core/resolve/lock.hpp"
+#include "core/resolve/supply.hpp"
 #include "core/search/search_path.hpp"
 
 namespace envar::resolve {
 
-inline constexpr std::string_view lock_name = "lock.envar.toml";
-
+/// What is asked of a workspace.
 struct Question {
     const model::Space* space = nullptr;
     std::vector<std::string> roots;        // empty: all modules of the workspace
     std::string target;                    // empty: conditions on targets hold
     std::string platform;                  // empty: conditions on platforms hold
     search::Environment environment = {};  // variables that hosts would be started with
+    bool optional = true;                  // optional needs bring modules along; some hosts load what is switched on
+};
+
+/// All that the choice depends on.
+struct Request {
+    std::vector<Wanted> roots;
+    std::vector<Wanted> pins;
+    Setting setting;
+    std::vector<LockedModule> locked;  // empty: there is no lock, or it does not count
+    std::vector<std::string> refresh;  // modules that need not keep their locked version
+    std::size_t most_advice = 3;
+    Limits limits;
+    std::optional<std::vector<std::uint64_t>> budgets;  // of Wish; nothing: the usual ones
 };
 
 struct Selected {
     std::string module;
     std::string version;
     std::string host;
-    std::string origin;                    // "workspace", or the file that the host finds
+    std::string origin;                    // "workspace", or the file or folder that it comes from
     std::vector<std::string> required_by;  // modules, sorted; empty: a root only
-};
-
-/// A requirement that takes part in the failure.
-struct Clash {
-    std::string module;   // who asks
-    std::string version;  // its version
-    std::string requires_module;
-    std::string versions;  // the range asked for
-    std::string file;
-    std::size_t line = 0;
-};
-
-struct Unsolved {
-    std::vector<std::string> sentences;  // plain, each with its place
-    std::vector<Clash> requirements;
+    std::string digest;                    // of its archive, from the catalogue; empty: it tells none
+    Place place;                           // where its version is told
+    const model::Module* from = nullptr;   // its manifest, where it has one
+    std::uint32_t row = no_row;            // of the supply's table
 };
 
 struct Resolution {
     std::vector<Selected> selected;  // by name
     std::optional<Unsolved> unsolved;
+    bool stopped = false;                 // by a limit: nothing is known
+    std::uint64_t conflicts = 0;          // steps that the search took
+    std::vector<text::Finding> findings;  // of versions that stand twice
 };
 
 /// The roots that a target or, without one, the whole workspace stands for.
 [[nodiscard]] std::vector<std::string> roots_of(const model::Space& space, std::string_view target);
 
+/// The question as roots and pins with their places, for a supply of the same workspace.
+[[nodiscard]] Request request_of(const Question& question);
+
+[[nodiscard]] Resolution resolve(const Supply& supply, const Request& request);
+
+/// The modules of the workspace alone, without a lock.
 [[nodiscard]] Resolution resolve(const Question& question);
 
-/// "1.1.4, asked for by star_field 1.2.0 (lua/star_field/module.envar.toml:14: >=1.1, <2)": why a module was
-/// chosen, as lines.
-[[nodiscard]] std::vector<std::string> why(const Question& question, const Resolution& resolution,
+/// Why a module was chosen, as lines: who asks for it and with what; then which newer versions were passed over, and
+/// because of what. None when it was not chosen.
+[[nodiscard]] std::vector<std::string> why(const Supply& supply, const Request& request, const Resolution& resolution,
                                            std::string_view module);
 
-/// The lock file's text: one table a module, sorted by name.
-[[nodiscard]] std::string lock_text(const Resolution& resolution);
-
-struct LockedModule {
-    std::string module;
-    std::string version;
-    text::Span span;  // the version's
-    std::string origin;
-};
-struct Lock {
-    text::Source source;
-    std::vector<LockedModule> modules;
-};
-
-/// The lock of the workspace, or nothing when there is none or it cannot be read as one.
-[[nodiscard]] std::optional<Lock> read_lock(const std::filesystem::path& root);
+/// What the lock is to hold. Digests of folders are asked for.
+[[nodiscard]] std::vector<LockedModule> to_lock(const Resolution& resolution);
 
 }  // namespace envar::resolve

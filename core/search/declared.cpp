@@ -4,6 +4,7 @@
 
 #include "core/files/read.hpp"
 #include "core/search/search_path.hpp"
+#include "core/search/view.hpp"
 
 namespace envar::search {
 namespace {
@@ -23,6 +24,16 @@ bool lies_below(const std::string& path, const std::string& folder) {
 
 bool is_for(const model::SearchFolder& search, const model::Card& card) {
     return search.host.value == card.name.value && !search.folder.value.empty();
+}
+
+/// The view of the chosen versions comes before all that is declared.
+void add_view(const model::Space& space, const model::Card& card, std::vector<DeclaredFolder>& folders) {
+    const fs::path view = view_folder(space, card.name.value);
+    if (card.variables.empty() || !files::is_folder(view)) return;
+    const auto* variable = &card.variables.front();
+    if (card.inside.empty()) return folders.push_back({view.string(), nullptr, variable, true, {}});
+    for (const MadeLink& link : links_in(view))
+        folders.push_back({absolute_folder(view / link.name, card.inside), nullptr, variable, true, {}});
 }
 
 void add_once(std::vector<std::string>& folders, std::string folder) {
@@ -58,6 +69,7 @@ std::vector<std::string> folders_below(const fs::path& folder, const std::string
 
 std::vector<DeclaredFolder> declared_folders(const model::Space& space, const model::Card& card) {
     std::vector<DeclaredFolder> folders;
+    add_view(space, card, folders);
     for (const auto& search : space.settings.search) {
         if (!is_for(search, card)) continue;
         const std::string folder = absolute_folder(space.root, search.folder.value);
@@ -65,17 +77,17 @@ std::vector<DeclaredFolder> declared_folders(const model::Space& space, const mo
         if (variable != nullptr && !variable->below.empty()) {
             for (auto& inner : folders_below(folder, variable->below)) {
                 const std::string below = inner.substr(folder == "/" ? 1 : folder.size() + 1);
-                folders.push_back({std::move(inner), &search, variable, below.substr(0, below.find('/'))});
+                folders.push_back({std::move(inner), &search, variable, false, below.substr(0, below.find('/'))});
             }
             continue;
         }
         if (card.inside.empty()) {
-            folders.push_back({folder, &search, variable, {}});
+            folders.push_back({folder, &search, variable, false, {}});
             continue;
         }
         for (const model::Module& module : space.modules)
             if (module.manifest.host.value == card.name.value && lies_below(module.folder.string(), folder))
-                folders.push_back({absolute_folder(module.folder, card.inside), &search, variable, {}});
+                folders.push_back({absolute_folder(module.folder, card.inside), &search, variable, false, {}});
     }
     return folders;
 }

@@ -16,8 +16,9 @@ namespace envar::search {
 /// of each module in it; where modules lie deeper in what a variable names, each of the folders there.
 struct DeclaredFolder {
     std::string folder;                               // absolute
-    const model::SearchFolder* search = nullptr;      // what declares it
+    const model::SearchFolder* search = nullptr;      // what declares it; null: it is the view
     const model::SearchVariable* variable = nullptr;  // that it is for; null: the host has none
+    bool is_view = false;                             // the folder of links, which nothing declares
     std::string base;  // the folder right below the declared one that it lies in, if deeper
 };
 [[nodiscard]] std::vector<DeclaredFolder> declared_folders(const model::Space& space, const model::Card& card);

@@ -9,6 +9,7 @@
 #include "core/files/read.hpp"
 #include "core/search/lists.hpp"
 #include "core/search/naming.hpp"
+#include "core/search/view.hpp"
 #include "core/text/names.hpp"
 #include "core/text/template.hpp"
 #include "core/versions/loose.hpp"
@@ -62,6 +63,7 @@ class Search {
         look_before();
         if (!found_.empty()) {
             choose();
+            name_real_places();
             return std::move(located_);
         }
         std::optional<SearchPath> own;
@@ -76,6 +78,7 @@ class Search {
             look_in(entry, path);
         }
         choose();
+        name_real_places();
         for (auto& folder : std::exchange(nearest_folders_, {})) miss(std::move(folder), "has a similar name");
         if (!located_.chosen) elsewhere();
         return std::move(located_);
@@ -321,6 +324,17 @@ class Search {
         located_.chosen = *best;
         for (const Choice& choice : found_)
             if (choice.file != located_.chosen->file) located_.shadowed.push_back(choice);
+    }
+
+    /// What is found through a view lies elsewhere.
+    void name_real_places() {
+        if (question_.space == nullptr) return;
+        const auto real = [&](Choice& choice) { choice.file = through_views(*question_.space, choice.file); };
+        if (located_.chosen) real(*located_.chosen);
+        for (Choice& choice : located_.shadowed) real(choice);
+        if (located_.chosen)
+            std::erase_if(located_.shadowed,
+                          [&](const Choice& choice) { return choice.file == located_.chosen->file; });
     }
 
     void miss(std::string file, std::string why) {

@@ -142,9 +142,10 @@ class Builder {
             Entry entry;
             entry.folder = declared.folder;
             entry.patterns = folder_patterns(card_, entry.folder);
-            entry.span = declared.search->folder.span;
-            entry.from = fmt::format("{}:{}", model::workspace_file_name,
-                                     space.document.source.position(entry.span.begin).line);
+            if (declared.search != nullptr) entry.span = declared.search->folder.span;
+            entry.from = declared.is_view ? "view of the chosen versions"
+                                          : fmt::format("{}:{}", model::workspace_file_name,
+                                                        space.document.source.position(entry.span.begin).line);
             entry.exists = files::is_folder(entry.folder);
             entry.fault = cannot_hold(card_, entry.folder);
             if (!entry.fault.empty()) entry.patterns.clear();

@@ -71,9 +71,12 @@ text::Result<std::vector<SessionVariable>> session_variables(const model::Space&
         for (const DeclaredFolder& declared : declared_folders(space, card)) {
             const std::string reason = cannot_hold(card, declared.folder);
             if (reason.empty()) continue;
-            const text::Span span = declared.search->folder.span;
-            return refuse(fmt::format("{} ({}:{})", reason, model::workspace_file_name,
-                                      space.document.source.position(span.begin).line),
+            const std::string place =
+                declared.is_view
+                    ? "the view of the chosen versions"
+                    : fmt::format("{}:{}", model::workspace_file_name,
+                                  space.document.source.position(declared.search->folder.span.begin).line);
+            return refuse(fmt::format("{} ({})", reason, place),
                           fmt::format("move or rename the folder `{}`", declared.folder));
         }
         for (const model::SearchVariable& variable : card.variables) {

@@ -288,6 +288,16 @@ constexpr std::array table = {
         "To make, a blank ends a name and `$` begins a variable; to CMake, `;` stands between the elements of a list. "
         "The file would be taken for several, or for another one.",
         "  src/place_stars.cpp      instead of src/place stars.cpp"},
+    Code{
+        "EV917", warning, "a key of a catalogue line is unknown",
+        "What a line says beyond what Envar knows is passed over, and the rest of the line is used. A misspelt key would "
+        "leave its default in force, so it is told.",
+        "  wrong   {\"module\": \"sky_math\", \"version\": \"1.2.0\", \"dependancies\": []}"},
+    Code{
+        "EV918", warning, "a version stands twice in one catalogue",
+        "Two lines speak of the same version of the same module. One of them counts, whatever the order of the lines; "
+        "when they say different things, nobody can tell which was meant.",
+        "  {\"module\": \"sky_math\", \"version\": \"1.2.0\"}\n  {\"module\": \"sky_math\", \"version\": \"1.2.0\"}"},
 };
 
 }  // namespace

@@ -8,6 +8,7 @@
 #include <utility>
 
 #include "core/members/scan.hpp"
+#include "core/search/view.hpp"
 
 namespace envar::trial {
 
@@ -91,7 +92,7 @@ std::string Judge::original(const std::string& file) const {
     for (const auto& [copy, folder] : copies_)
         if (file.size() > copy.size() && file.compare(0, copy.size(), copy) == 0 && file[copy.size()] == '/')
             return folder + file.substr(copy.size());
-    return file;
+    return search::through_views(space_, file);
 }
 
 /// True for the record that says the probe came to its end.

@@ -6,94 +6,239 @@ namespace envar::versions {
 namespace {
 
 using Ranges = std::vector<Range>;
+using Limit = std::optional<Version>;  // nothing: behind all versions
 
-Version release(const Version& version) {
+Version release_of(const Version& version) {
     Version out;
     out.numbers = version.numbers;
     out.count = 4;
     return out;
 }
 
-/// The first release behind all that begin with the first `count` numbers; nothing behind the largest number.
-std::optional<Version> behind(const Version& version, int count) {
-    Version out = release(version);
-    const auto last = static_cast<std::size_t>(std::clamp(count, 1, 4) - 1);
-    if (++out.numbers.at(last) == 0) return std::nullopt;
-    std::fill(out.numbers.begin() + static_cast<std::ptrdiff_t>(last) + 1, out.numbers.end(), 0);
+/// The lowest pre-release of these numbers, before which no other one of them lies.
+Version first_prerelease(const Version& version) {
+    Version out = release_of(version);
+    out.count = 3;
+    out.prerelease = {"0"};
     return out;
 }
 
-Ranges from(const std::optional<Version>& least) { return least ? Ranges{{*least, std::nullopt}} : Ranges{}; }
-
-Ranges below(const std::optional<Version>& limit) {
-    Range range{release({}), limit};
-    if (limit && range.least.numbers == limit->numbers) return {};
-    return {range};
-}
-
-Ranges ranges_of(const Comparator& comparator) {
-    const Version first = release(comparator.version);
-    const auto next = behind(first, comparator.count);
-    switch (comparator.op) {
-        case Operator::equal:
-            return {{first, next}};
-        case Operator::not_equal: {
-            Ranges out = below(first);
-            for (const Range& range : from(next)) out.push_back(range);
-            return out;
-        }
-        case Operator::less:
-            return below(first);
-        case Operator::less_equal:
-            return below(next);
-        case Operator::greater:
-            return from(next);
-        case Operator::greater_equal:
-            return from(first);
-        case Operator::compatible:
-            return {{first, behind(first, first.numbers[0] == 0 && comparator.count > 1 ? 2 : 1)}};
+/// The first numbers behind all that begin with the first `count` ones; nothing behind the largest.
+Limit behind(const Version& version, int count) {
+    Version out = release_of(version);
+    for (auto at = static_cast<std::size_t>(std::clamp(count, 1, 4)); at-- > 0;) {
+        std::fill(out.numbers.begin() + static_cast<std::ptrdiff_t>(at) + 1, out.numbers.end(), 0);
+        if (++out.numbers.at(at) != 0) return out;
     }
-    return {};
+    return std::nullopt;
 }
 
-bool is_less(const std::optional<Version>& a, const std::optional<Version>& b) {
+bool is_less(const Limit& a, const Limit& b) {
     if (!a) return false;
-    return !b || a->numbers < b->numbers;
+    return !b || compare(*a, *b) < 0;
 }
 
 Ranges both(const Ranges& a, const Ranges& b) {
     Ranges out;
-    for (const Range& x : a)
-        for (const Range& y : b) {
-            Range range{x.least.numbers < y.least.numbers ? y.least : x.least,
-                        is_less(x.limit, y.limit) ? x.limit : y.limit};
-            if (is_less(range.least, range.limit)) out.push_back(range);
+    for (auto x = a.begin(), y = b.begin(); x != a.end() && y != b.end();) {
+        Range range{compare(x->least, y->least) < 0 ? y->least : x->least,
+                    is_less(x->limit, y->limit) ? x->limit : y->limit};
+        if (is_less(range.least, range.limit)) out.push_back(std::move(range));
+        is_less(x->limit, y->limit) ? ++x : ++y;
+    }
+    return out;
+}
+
+Ranges either(Ranges all, const Ranges& more) {
+    all.insert(all.end(), more.begin(), more.end());
+    std::sort(all.begin(), all.end(), [](const Range& a, const Range& b) { return compare(a.least, b.least) < 0; });
+    Ranges joined;
+    for (Range& range : all) {
+        if (joined.empty() || is_less(joined.back().limit, range.least)) {
+            joined.push_back(std::move(range));
+        } else if (is_less(joined.back().limit, range.limit)) {
+            joined.back().limit = std::move(range.limit);
         }
+    }
+    return joined;
+}
+
+/// Everything of a half but these; `first` is its lowest version.
+Ranges others(const Ranges& ranges, const Version& first) {
+    Ranges out;
+    Limit from = first;
+    for (const Range& range : ranges) {
+        if (is_less(from, range.least)) out.push_back({*from, range.least});
+        from = range.limit;
+        if (!from) return out;
+    }
+    out.push_back({*from, std::nullopt});
+    return out;
+}
+
+/// A place between versions, and what it cuts each half at.
+struct Cut {
+    Limit release;
+    Limit prerelease;
+};
+
+/// Before everything that begins with these numbers, pre-releases too.
+Cut cut_before(const Limit& numbers) {
+    if (!numbers) return {};
+    return {release_of(*numbers), first_prerelease(*numbers)};
+}
+
+/// Right before the version itself, as precedence goes.
+Cut cut_at(const Version& version) {
+    if (!version.prerelease.empty()) return {release_of(version), version};
+    const Limit next = behind(version, 3);
+    return {release_of(version), next ? Limit(first_prerelease(*next)) : std::nullopt};
+}
+
+/// Right behind the version and, where it is no pre-release, whatever begins with its numbers.
+Cut cut_behind(const Version& version, int count) {
+    if (version.prerelease.empty()) return cut_before(behind(version, count));
+    Version next = version;
+    next.build.clear();
+    next.prerelease.emplace_back("0");
+    return {release_of(version), next};
+}
+
+struct Halves {
+    Ranges releases;
+    Ranges prereleases;
+};
+
+const Version& first_release() {
+    static const Version version = release_of({});
+    return version;
+}
+const Version& lowest_prerelease() {
+    static const Version version = first_prerelease({});
+    return version;
+}
+
+Ranges between(const Limit& least, const Limit& limit) {
+    return is_less(least, limit) ? Ranges{{*least, limit}} : Ranges{};
+}
+
+Halves between(const Cut& least, const Cut& limit) {
+    return {between(least.release, limit.release), between(least.prerelease, limit.prerelease)};
+}
+
+/// `compatible`: below the next major, or the next minor while major is 0.
+Limit next_breaking(const Comparator& comparator) {
+    return behind(comparator.version, comparator.version.numbers[0] == 0 && comparator.count > 1 ? 2 : 1);
+}
+
+Halves halves_of(const Comparator& comparator) {
+    const Version& version = comparator.version;
+    const bool partial = comparator.count < 3;
+    const Cut start = {first_release(), lowest_prerelease()};
+    const Cut first = partial ? cut_before(version) : cut_at(version);
+    const Cut next = cut_behind(version, comparator.count);
+    switch (comparator.op) {
+        case Operator::equal:
+            return between(first, next);
+        case Operator::not_equal: {
+            const Halves in = between(first, next);
+            return {others(in.releases, first_release()), others(in.prereleases, lowest_prerelease())};
+        }
+        case Operator::less:
+            return between(start, first);
+        case Operator::less_equal:
+            return between(start, next);
+        case Operator::greater:
+            return between(next, {});
+        case Operator::greater_equal:
+            return between(first, {});
+        case Operator::compatible:
+            return between(first, cut_before(next_breaking(comparator)));
+    }
+    return {};
+}
+
+/// The pre-releases of the numbers that the comparators name a pre-release of.
+Ranges named_prereleases(const std::vector<Comparator>& group) {
+    Ranges out;
+    for (const Comparator& comparator : group)
+        if (!comparator.version.prerelease.empty())
+            out = either(std::move(out), between(first_prerelease(comparator.version),
+                                                 cut_before(behind(comparator.version, 3)).prerelease));
     return out;
 }
 
 }  // namespace
 
-std::vector<Range> ranges_of(const Requirement& requirement) {
-    if (requirement.is_any()) return {{release({}), std::nullopt}};
-    Ranges all;
-    for (const auto& alternative : requirement.alternatives) {
-        Ranges one = {{release({}), std::nullopt}};
-        for (const Comparator& comparator : alternative) one = both(one, ranges_of(comparator));
-        all.insert(all.end(), one.begin(), one.end());
-    }
-    std::sort(all.begin(), all.end(),
-              [](const Range& a, const Range& b) { return a.least.numbers < b.least.numbers; });
-    Ranges joined;
-    for (const Range& range : all) {
-        if (joined.empty() || is_less(joined.back().limit, range.least)) {
-            joined.push_back(range);
-        } else if (is_less(joined.back().limit, range.limit)) {
-            joined.back().limit = range.limit;
-        }
-    }
-    return joined;
+bool Range::operator==(const Range& other) const {
+    return compare(least, other.least) == 0 && !is_less(limit, other.limit) && !is_less(other.limit, limit);
 }
+
+RangeSet RangeSet::all() { return ~RangeSet(); }
+
+RangeSet RangeSet::only(const Version& version) {
+    RangeSet set;
+    Ranges& half = version.prerelease.empty() ? set.releases_ : set.prereleases_;
+    Version next = version;
+    next.prerelease.emplace_back("0");
+    half = {{version, version.prerelease.empty() ? behind(version, 4) : Limit(next)}};
+    return set;
+}
+
+bool RangeSet::contains(const Version& version) const {
+    const Ranges& half = version.prerelease.empty() ? releases_ : prereleases_;
+    const auto above = std::upper_bound(half.begin(), half.end(), version, [](const Version& v, const Range& range) {
+        return compare(v, range.least) < 0;
+    });
+    return above != half.begin() && is_less(version, std::prev(above)->limit);
+}
+
+bool RangeSet::contains(const RangeSet& inner) const { return (*this & inner) == inner; }
+
+RangeSet RangeSet::operator&(const RangeSet& other) const {
+    RangeSet out;
+    out.releases_ = both(releases_, other.releases_);
+    out.prereleases_ = both(prereleases_, other.prereleases_);
+    return out;
+}
+
+RangeSet RangeSet::operator|(const RangeSet& other) const {
+    RangeSet out;
+    out.releases_ = either(releases_, other.releases_);
+    out.prereleases_ = either(prereleases_, other.prereleases_);
+    return out;
+}
+
+RangeSet RangeSet::operator~() const {
+    RangeSet out;
+    out.releases_ = others(releases_, first_release());
+    out.prereleases_ = others(prereleases_, lowest_prerelease());
+    return out;
+}
+
+RangeSet set_of(const Requirement& requirement, bool prereleases) {
+    RangeSet set;
+    const Ranges every_release = {{first_release(), std::nullopt}};
+    const Ranges every_prerelease = {{lowest_prerelease(), std::nullopt}};
+    if (requirement.is_any()) {
+        set.releases_ = every_release;
+        if (prereleases) set.prereleases_ = every_prerelease;
+        return set;
+    }
+    for (const auto& alternative : requirement.alternatives) {
+        Halves one = {every_release, prereleases ? every_prerelease : named_prereleases(alternative)};
+        for (const Comparator& comparator : alternative) {
+            const Halves of_one = halves_of(comparator);
+            one.releases = both(one.releases, of_one.releases);
+            one.prereleases = both(one.prereleases, of_one.prereleases);
+        }
+        set.releases_ = either(std::move(set.releases_), one.releases);
+        set.prereleases_ = either(std::move(set.prereleases_), one.prereleases);
+    }
+    return set;
+}
+
+std::vector<Range> ranges_of(const Requirement& requirement) { return set_of(requirement).releases(); }
 
 std::string short_text(const Version& version) {
     std::size_t count = version.numbers.size();

@@ -99,59 +99,54 @@ class Parser {
     std::size_t at_ = 0;
 };
 
-/// The first version after all that begin with the written numbers, or nothing when numbers run out.
-std::optional<Version> after_prefix(const Comparator& c) {
-    Version next;
-    for (int i = 0; i < c.count; ++i)
-        next.numbers.at(static_cast<std::size_t>(i)) = c.version.numbers.at(static_cast<std::size_t>(i));
-    auto& last = next.numbers.at(static_cast<std::size_t>(c.count - 1));
-    if (last == UINT64_MAX) return std::nullopt;
-    ++last;
-    return next;
+using Numbers = std::array<std::uint64_t, 4>;
+
+/// The first numbers after all that begin with the first `count` ones, or nothing when numbers run out.
+std::optional<Numbers> after_prefix(const Numbers& numbers, int count) {
+    Numbers next{};
+    std::copy(numbers.begin(), numbers.begin() + count, next.begin());
+    for (auto at = static_cast<std::size_t>(count); at-- > 0;) {
+        if (++next.at(at) != 0) return next;
+    }
+    return std::nullopt;
 }
 
-/// The next breaking version: next major; next minor while major is 0; next patch never.
-std::optional<Version> next_breaking(const Comparator& c) {
-    Version next;
-    const std::size_t raised = c.version.numbers[0] == 0 && c.count > 1 ? 1 : 0;
-    next.numbers[0] = c.version.numbers[0];
-    next.numbers.at(raised) = c.version.numbers.at(raised);
-    if (next.numbers.at(raised) == UINT64_MAX) return std::nullopt;
-    ++next.numbers.at(raised);
-    return next;
+/// The next breaking version: next major; next minor while major is 0.
+std::optional<Numbers> next_breaking(const Comparator& c) {
+    return after_prefix(c.version.numbers, c.version.numbers[0] == 0 && c.count > 1 ? 2 : 1);
 }
 
 /// `version` lies before every version, pre-releases too, that has the numbers of `bound`.
-bool before_numbers(const Version& version, const std::optional<Version>& bound) {
-    return !bound || version.numbers < bound->numbers;
+bool before_numbers(const Version& version, const std::optional<Numbers>& bound) {
+    return !bound || version.numbers < *bound;
 }
 
 bool begins_so(const Version& version, const Comparator& c) {
-    if (c.count == 3) return compare(version, c.version) == 0;
-    return std::equal(c.version.numbers.begin(), c.version.numbers.begin() + c.count, version.numbers.begin());
+    return std::equal(c.version.numbers.begin(), c.version.numbers.begin() + c.count, version.numbers.begin()) &&
+           (c.count < 3 || version.prerelease == c.version.prerelease);
+}
+
+/// At least the version, or anything that begins so.
+bool from_on(const Version& version, const Comparator& c) {
+    return c.count < 3 ? version.numbers >= c.version.numbers : compare(version, c.version) >= 0;
 }
 
 bool holds(const Version& version, const Comparator& c) {
-    const bool partial = c.count < 3;
     switch (c.op) {
         case Operator::equal:
             return begins_so(version, c);
         case Operator::not_equal:
             return !begins_so(version, c);
         case Operator::less:
-            return partial ? before_numbers(version, c.version) : compare(version, c.version) < 0;
+            return !from_on(version, c);
         case Operator::less_equal:
-            return partial ? before_numbers(version, after_prefix(c)) : compare(version, c.version) <= 0;
-        case Operator::greater: {
-            if (!partial) return compare(version, c.version) > 0;
-            const auto start = after_prefix(c);
-            return start && version.numbers >= start->numbers;
-        }
+            return !from_on(version, c) || begins_so(version, c);
+        case Operator::greater:
+            return from_on(version, c) && !begins_so(version, c);
         case Operator::greater_equal:
-            return partial ? version.numbers >= c.version.numbers : compare(version, c.version) >= 0;
+            return from_on(version, c);
         case Operator::compatible:
-            return (partial ? version.numbers >= c.version.numbers : compare(version, c.version) >= 0) &&
-                   before_numbers(version, next_breaking(c));
+            return from_on(version, c) && before_numbers(version, next_breaking(c));
     }
     return false;
 }

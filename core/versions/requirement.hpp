@@ -4,9 +4,10 @@
 //     COMPARATOR { "," COMPARATOR } { "|" COMPARATOR { "," COMPARATOR } }     "," is and, "|" is or
 //     COMPARATOR = ( "=" | "!=" | "<" | "<=" | ">" | ">=" | "compatible" ) VERSION
 //
-// A partial version stands for all versions that begin so: `=1.2` is any 1.2.x, `>1.2` begins at 1.3.0.
-// `compatible V` is at least V and below the next breaking version. A pre-release takes part only where a
-// comparator of the same alternative names a pre-release of the same major.minor.patch.
+// A partial version stands for all versions that begin so: `=1.2` is any 1.2.x, `>1.2` begins at 1.3.0; where
+// versions have four numbers, `=1.2.3` is any 1.2.3.x. `compatible V` is at least V and below the next breaking
+// version. A pre-release takes part only where a comparator of the same alternative names a pre-release of the same
+// major.minor.patch.
 #pragma once
 
 #include <string>
@@ -23,7 +24,7 @@ enum class Operator { equal, not_equal, less, less_equal, greater, greater_equal
 struct Comparator {
     Operator op = Operator::equal;
     Version version;
-    int count = 3;  // numbers written
+    int count = 3;  // numbers written, 1 to 4
 };
 
 struct Requirement {

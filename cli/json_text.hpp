@@ -1,0 +1,40 @@
+// JSON as text, written piece by piece, for results of a hundred thousand rows. Looks as nlohmann::json prints it
+// with two blanks.
+#pragma once
+
+#include <cstddef>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace envar::cli {
+
+class JsonText {
+  public:
+    JsonText& object() { return open('{'); }
+    JsonText& list() { return open('['); }
+    JsonText& end();
+    JsonText& key(std::string_view name);
+    JsonText& value(std::string_view text);
+    JsonText& value(const char* text) { return value(std::string_view(text)); }
+    JsonText& value(std::size_t number);
+    JsonText& value(bool truth);
+    JsonText& null();
+    JsonText& value(const std::vector<std::string>& texts);
+    /// With a line end.
+    [[nodiscard]] std::string take() { return std::move(out_ += '\n'); }
+
+  private:
+    JsonText& open(char bracket);
+    void place();
+    void quote(std::string_view text);
+    struct Level {
+        char close;
+        bool empty = true;
+    };
+    std::string out_;
+    std::vector<Level> levels_;
+    bool after_key_ = false;
+};
+
+}  // namespace envar::cli

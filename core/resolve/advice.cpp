@@ -1,0 +1,173 @@
+// What would help: smallest sets of changes, each tried before it is told.
+//
+// A requirement is first asked for in any version; the version that the solution then takes tells how far the range
+// must be widened. When no single change is enough, smallest sets are found by hitting cores until none is left.
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+
+#include "core/resolve/explain.hpp"
+#include "core/versions/widen.hpp"
+
+namespace envar::resolve {
+namespace {
+
+using model::Id;
+using Changes = std::map<Tag, std::optional<versions::Requirement>>;
+
+constexpr std::size_t most_tried = 24;
+constexpr std::size_t most_rounds = 64;
+
+versions::Requirement any_version() { return versions::Requirement{{}, "any"}; }
+
+class Adviser {
+  public:
+    Adviser(const Universe& universe, const Demand& demand, const Limits& limits)
+        : universe_(universe), demand_(demand), limits_(limits) {}
+
+    std::vector<std::vector<Advice>> run(std::vector<Tag> core, std::size_t most) {
+        // What the user wrote, and modules that can be edited, come before what others have published.
+        std::stable_sort(core.begin(), core.end(), [&](Tag a, Tag b) { return reach(a) < reach(b); });
+        std::vector<std::vector<Advice>> found;
+        for (std::size_t i = 0; i < std::min(core.size(), most_tried) && found.size() < most; ++i)
+            if (auto advice = with({core[i]}); !advice.empty()) found.push_back(std::move(advice));
+        if (found.empty())
+            if (auto advice = together(core); !advice.empty()) found.push_back(std::move(advice));
+        return found;
+    }
+
+  private:
+    [[nodiscard]] int reach(Tag tag) const {
+        const Asked one = asked(universe_, demand_, tag);
+        if (one.by == AskedBy::pin) return 0;
+        if (one.by == AskedBy::root) return 1;
+        return universe_.table().rows[one.row].from != nullptr ? 0 : 2;
+    }
+
+    struct Tried {
+        Verdict verdict = Verdict::impossible;
+        std::map<Id, std::uint32_t> rows;  // chosen
+        std::vector<Tag> core;
+    };
+    [[nodiscard]] Tried attempt(const Changes& changes) const {
+        Tried tried;
+        Problem problem(universe_, demand_, {nullptr, &changes});
+        Solver& solver = problem.solver();
+        tried.verdict = solver.solve(Decisions::free, limits_);
+        if (tried.verdict == Verdict::impossible) tried.core = solver.core();
+        if (tried.verdict != Verdict::solved) return tried;
+        const Verdict better = solver.solve(Decisions::in_order, {2'000, limits_.stop});
+        if (better != Verdict::solved) tried.verdict = solver.solve(Decisions::free, limits_);
+        for (Var var = 0; var < solver.variables(); ++var)
+            if (const std::uint32_t value = solver.value(var); value != 0 && !problem.is_provided(var, value))
+                tried.rows[problem.module_of(var)] = problem.row_of(var, value);
+        return tried;
+    }
+
+    /// Advice that changes just these requirements; none when that does not help.
+    [[nodiscard]] std::vector<Advice> with(const std::vector<Tag>& tags) const {
+        Changes changes;
+        for (const Tag tag : tags) changes[tag] = any_version();
+        for (const Tag tag : tags)
+            if (asked(universe_, demand_, tag).by == AskedBy::conflict) changes[tag] = std::nullopt;
+        Tried tried = attempt(changes);
+        if (tried.verdict != Verdict::solved) {
+            for (auto& [tag, change] : changes) change = std::nullopt;
+            tried = attempt(changes);
+        }
+        if (tried.verdict != Verdict::solved) return {};
+        for (auto& [tag, change] : changes)
+            if (change) change = widened(tag, tried);
+        if (attempt(changes).verdict != Verdict::solved) return {};
+        std::vector<Advice> advice;
+        for (const auto& [tag, change] : changes) advice.push_back(advice_of(tag, change));
+        return advice;
+    }
+
+    /// The range with as little more as lets the chosen version in.
+    [[nodiscard]] std::optional<versions::Requirement> widened(Tag tag, const Tried& tried) const {
+        const Asked one = asked(universe_, demand_, tag);
+        const auto& table = universe_.table();
+        const Id module =
+            one.by == AskedBy::need ? table.needs[one.index].module : table.names.find(wanted(one).module);
+        const auto chosen = tried.rows.find(module);
+        if (chosen == tried.rows.end()) return any_version();
+        const versions::Version& version = table.version(table.rows[chosen->second].version);
+        const versions::Requirement now = one.by != AskedBy::need ? wanted(one).versions
+                                          : table.needs[one.index].requirement == model::no_id
+                                              ? any_version()
+                                              : table.requirement(table.needs[one.index].requirement);
+        if (universe_.meets(table.rows[chosen->second].version, now)) return now;
+        const auto parsed = versions::parse_requirement(versions::widened(now, version));
+        if (parsed && universe_.meets(table.rows[chosen->second].version, *parsed)) return *parsed;
+        return any_version();
+    }
+
+    [[nodiscard]] const Wanted& wanted(const Asked& one) const {
+        return one.by == AskedBy::pin ? demand_.pins[one.index] : demand_.roots[one.index];
+    }
+
+    [[nodiscard]] Advice advice_of(Tag tag, const std::optional<versions::Requirement>& change) const {
+        const Clash clash = clash_of(universe_, demand_, tag);
+        Advice advice{change ? "relax" : "drop",
+                      clash.module,
+                      clash.version,
+                      clash.requires_module,
+                      "",
+                      clash.kind,
+                      "",
+                      clash.place};
+        if (change) advice.versions = range_text(*change);
+        const std::string place = clash.place.text().empty() ? "" : fmt::format(" ({})", clash.place.text());
+        const std::string& to = clash.requires_module;
+        if (clash.kind == "pin") {
+            advice.sentence = change ? fmt::format("pin {} to `{}`{}", to, advice.versions, place)
+                                     : fmt::format("drop the pin on {}{}", to, place);
+        } else if (clash.kind == "root") {
+            advice.sentence = change ? fmt::format("ask for {} `{}`{}", to, advice.versions, place)
+                                     : fmt::format("do without {}{}", to, place);
+        } else if (clash.kind == "conflict") {
+            advice.sentence = fmt::format("let {} {} be together with {}{}", clash.module, clash.version, to, place);
+        } else {
+            advice.sentence = change ? fmt::format("relax the requirement of {} {} on {} to `{}`{}", clash.module,
+                                                   clash.version, to, advice.versions, place)
+                                     : fmt::format("let {} {} do without {}, or make that optional{}", clash.module,
+                                                   clash.version, to, place);
+        }
+        return advice;
+    }
+
+    /// A smallest set of requirements without which there is a solution.
+    [[nodiscard]] std::vector<Advice> together(const std::vector<Tag>& core) const {
+        std::vector<std::vector<Tag>> cores = {core};
+        for (std::size_t round = 0; round < most_rounds; ++round) {
+            const std::vector<Tag> dropped = smallest_hit(cores);
+            Changes changes;
+            for (const Tag tag : dropped) changes[tag] = std::nullopt;
+            const Tried tried = attempt(changes);
+            if (tried.verdict == Verdict::solved) return with(dropped);
+            if (tried.verdict == Verdict::stopped) return {};
+            std::vector<Tag> next = tried.core;
+            std::erase_if(next, [&](Tag tag) { return changes.count(tag) != 0; });
+            next = minimal_core(universe_, demand_, next, limits_);
+            if (next.empty()) return {};
+            std::stable_sort(next.begin(), next.end(), [&](Tag a, Tag b) { return reach(a) < reach(b); });
+            cores.push_back(std::move(next));
+        }
+        return {};
+    }
+
+    const Universe& universe_;
+    const Demand& demand_;
+    const Limits& limits_;
+};
+
+}  // namespace
+
+std::vector<std::vector<Advice>> advice_for(const Universe& universe, const Demand& demand,
+                                            const std::vector<Tag>& core, std::size_t most, const Limits& limits) {
+    return Adviser(universe, demand, limits).run(core, most);
+}
+
+}  // namespace envar::resolve

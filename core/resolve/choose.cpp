@@ -1,0 +1,226 @@
+#include "core/resolve/choose.hpp"
+
+#include <algorithm>
+#include <set>
+
+namespace envar::resolve {
+namespace {
+
+class Chooser {
+  public:
+    Chooser(const Universe& universe, const Wish& wish)
+        : universe_(universe), wish_(wish), problem_(universe, wish.demand), solver_(problem_.solver()) {}
+
+    Choice run() {
+        Choice choice;
+        choice.verdict = settle_locked();
+        if (choice.verdict == Verdict::solved) choice.verdict = best(assumed_);
+        if (choice.verdict == Verdict::solved && wish_.optional) take_optional();
+        choice.conflicts = solver_.conflicts();
+        if (choice.verdict == Verdict::impossible) choice.core = solver_.core();
+        if (choice.verdict != Verdict::solved) return choice;
+        std::set<std::uint32_t> seen;
+        for (const Var var : solver_.needed()) {
+            const std::uint32_t value = solver_.value(var);
+            if (value == 0) continue;
+            const std::uint32_t row = problem_.row_of(var, value);
+            if (seen.insert(row).second) choice.rows.push_back(row);
+        }
+        return choice;
+    }
+
+  private:
+    [[nodiscard]] Limits limits(std::uint64_t conflicts = UINT64_MAX) const {
+        Limits one = wish_.limits;
+        const std::uint64_t used = solver_.conflicts();
+        one.conflicts = std::min(conflicts, one.conflicts > used ? one.conflicts - used : 0);
+        return one;
+    }
+    [[nodiscard]] bool spent() const {
+        return solver_.conflicts() >= wish_.limits.conflicts ||
+               (wish_.limits.stop != nullptr && wish_.limits.stop->load());
+    }
+
+    /// Finds out which locked versions stay: a smallest set of them goes. Method: implicit hitting sets;
+    /// Moreno-Centeno and Karp, "The Implicit Hitting Set Approach to Solve Combinatorial Optimization Problems"
+    /// (2013).
+    Verdict settle_locked() {
+        if (wish_.locked.empty()) return Verdict::solved;
+        if (const Verdict verdict = settle_refreshed(); verdict != Verdict::solved) return verdict;
+        std::vector<Literal> keep;
+        for (const std::uint32_t row : wish_.locked) {
+            const model::Id module = universe_.table().rows[row].module;
+            if (std::find(wish_.refresh.begin(), wish_.refresh.end(), module) != wish_.refresh.end()) continue;
+            keep.push_back(problem_.is_row(problem_.var_of(module), row, true));
+        }
+        std::vector<std::vector<std::uint32_t>> clashes;
+        const std::size_t fixed = assumed_.size();
+        for (;;) {
+            const auto go = smallest_hit(clashes);
+            std::vector<std::uint32_t> places;
+            assumed_.resize(fixed);
+            for (std::uint32_t i = 0; i < keep.size(); ++i) {
+                if (std::binary_search(go.begin(), go.end(), i)) continue;
+                places.push_back(i);
+                assumed_.push_back(keep[i]);
+            }
+            const Verdict verdict = solver_.solve(Decisions::free, limits(), assumed_);
+            if (verdict != Verdict::refused) return verdict;
+            std::vector<std::uint32_t> clash;
+            for (const std::uint32_t at : solver_.refused_by())
+                if (at >= fixed) clash.push_back(places[at - fixed]);
+            if (clash.empty()) return Verdict::impossible;
+            clashes.push_back(std::move(clash));
+        }
+    }
+
+    /// Modules to be refreshed get their newest version that has a solution, one after the other.
+    Verdict settle_refreshed() {
+        std::vector<model::Id> modules = wish_.refresh;
+        for (const model::Id module : modules) {
+            const Var var = problem_.var_of(module);
+            for (std::uint32_t value = 1; value <= solver_.sets().values(var); ++value) {
+                const std::uint32_t row = problem_.row_of(var, value);
+                if (problem_.is_provided(var, value)) continue;
+                assumed_.push_back(problem_.is_row(var, row, false));
+                const Verdict verdict = solver_.solve(Decisions::free, limits(), assumed_);
+                assumed_.pop_back();
+                if (verdict == Verdict::stopped || verdict == Verdict::impossible) return verdict;
+                if (verdict == Verdict::refused) continue;
+                assumed_.push_back(problem_.is_row(var, row, true));
+                break;
+            }
+        }
+        return Verdict::solved;
+    }
+
+    /// The best solution with what is assumed: in order, as long as that goes; else a solution first, and then the
+    /// search for better ones around it.
+    Verdict best(const std::vector<Literal>& assumed) {
+        for (const std::uint64_t budget : wish_.budgets) {
+            const Verdict verdict = solver_.solve(Decisions::in_order, limits(budget), assumed);
+            if (verdict != Verdict::stopped || spent()) return verdict;
+            const Verdict any = solver_.solve(Decisions::free, limits(), assumed);
+            if (any != Verdict::solved) return any;
+        }
+        const Verdict any = solver_.solve(Decisions::free, limits(), assumed);
+        return any == Verdict::solved ? probe(assumed) : any;
+    }
+
+    /// The same result as `in_order`, module by module with free searches in between.
+    Verdict probe(std::vector<Literal> assumed) {
+        std::vector<std::uint32_t> model = values();
+        std::vector<Var> queue = solver_.needed();  // of a free search: the roots
+        std::vector<bool> known(model.size());
+        for (const Var var : queue) known[var] = true;
+        for (std::size_t at = 0; at < queue.size(); ++at) {
+            const Var var = queue[at];
+            for (std::uint32_t value = 1; value <= solver_.sets().values(var); ++value) {
+                const SetRef only = solver_.sets().add(var);
+                solver_.sets().put(only, value);
+                assumed.push_back({var, only});
+                if (model[var] == value) break;
+                const Verdict verdict = solver_.solve(Decisions::free, limits(), assumed);
+                if (verdict == Verdict::solved) {
+                    model = values();
+                    break;
+                }
+                assumed.pop_back();
+                if (verdict != Verdict::refused) return verdict;
+            }
+            solver_.for_needs(var, model[var], [&](Var need) {
+                known.resize(std::max(known.size(), std::size_t{need} + 1));
+                model.resize(known.size());
+                if (!known[need]) queue.push_back(need);
+                known[need] = true;
+            });
+        }
+        return solver_.solve(Decisions::in_order, limits(), assumed);
+    }
+
+    [[nodiscard]] std::vector<std::uint32_t> values() const {
+        std::vector<std::uint32_t> all;
+        for (Var var = 0; var < solver_.variables(); ++var) all.push_back(solver_.value(var));
+        return all;
+    }
+
+    /// What the chosen modules would like to have, in the order of the choice.
+    void take_optional() {
+        const auto& table = universe_.table();
+        for (std::size_t at = 0; at < solver_.needed().size(); ++at) {
+            const Var var = solver_.needed()[at];
+            const std::uint32_t value = solver_.value(var);
+            if (value == 0 || problem_.is_provided(var, value)) continue;
+            const model::Row& row = table.rows[problem_.row_of(var, value)];
+            for (std::uint32_t i = row.first_need; i < row.first_need + row.needs; ++i) {
+                const model::Need& need = table.needs[i];
+                if (!need.optional || !universe_.counts(row, need)) continue;
+                const Var wanted = problem_.var_of(need.module);
+                if (solver_.value(wanted) == 0) static_cast<void>(solver_.also(problem_.satisfies(need), limits()));
+            }
+        }
+    }
+
+    const Universe& universe_;
+    const Wish& wish_;
+    Problem problem_;
+    Solver& solver_;
+    std::vector<Literal> assumed_;
+};
+
+/// Depth first over the lists that are not hit yet, with a bound on the size that rises.
+class Hitter {
+  public:
+    explicit Hitter(const std::vector<std::vector<std::uint32_t>>& lists) : lists_(lists) {}
+
+    std::vector<std::uint32_t> run() {
+        for (std::size_t size = 0; steps_ < most_steps; ++size)
+            if (hit(size)) break;
+        if (steps_ >= most_steps) greedy();
+        std::sort(chosen_.begin(), chosen_.end());
+        return chosen_;
+    }
+
+  private:
+    static constexpr std::size_t most_steps = 200'000;
+
+    [[nodiscard]] const std::vector<std::uint32_t>* missed() const {
+        for (const auto& list : lists_)
+            if (std::none_of(list.begin(), list.end(), [&](std::uint32_t one) {
+                    return std::find(chosen_.begin(), chosen_.end(), one) != chosen_.end();
+                }))
+                return &list;
+        return nullptr;
+    }
+
+    bool hit(std::size_t left) {
+        const auto* list = missed();
+        if (list == nullptr) return true;
+        if (left == 0 || ++steps_ >= most_steps) return false;
+        for (const std::uint32_t one : *list) {
+            chosen_.push_back(one);
+            if (hit(left - 1)) return true;
+            chosen_.pop_back();
+        }
+        return false;
+    }
+
+    void greedy() {
+        chosen_.clear();
+        while (const auto* list = missed()) chosen_.push_back(list->front());
+    }
+
+    const std::vector<std::vector<std::uint32_t>>& lists_;
+    std::vector<std::uint32_t> chosen_;
+    std::size_t steps_ = 0;
+};
+
+}  // namespace
+
+std::vector<std::uint32_t> smallest_hit(const std::vector<std::vector<std::uint32_t>>& lists) {
+    return Hitter(lists).run();
+}
+
+Choice choose(const Universe& universe, const Wish& wish) { return Chooser(universe, wish).run(); }
+
+}  // namespace envar::resolve

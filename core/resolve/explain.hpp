@@ -1,0 +1,60 @@
+// Why there is no solution, in sentences, and what would help.
+#pragma once
+
+#include <string>
+#include <vector>
+
+#include "core/resolve/choose.hpp"
+
+namespace envar::resolve {
+
+/// A requirement that takes part in the failure.
+struct Clash {
+    std::string module;   // who asks; empty: it is asked for from outside
+    std::string version;  // its version
+    std::string requires_module;
+    std::string versions;  // the range asked for, or that it cannot be with
+    std::string kind;      // "need", "optional", "conflict", "root", "pin", "given"
+    Place place;
+};
+
+/// A change after which there is a solution: it was tried.
+struct Advice {
+    std::string change;  // "relax": ask for `versions` instead; "drop": ask for nothing
+    std::string module;  // who asks; empty: a root or a pin
+    std::string version;
+    std::string requires_module;
+    std::string versions;
+    std::string kind;  // as in Clash
+    std::string sentence;
+    Place place;
+};
+
+struct Unsolved {
+    std::vector<std::string> sentences;       // from what is asked for to the contradiction, each with its place
+    std::vector<Clash> requirements;          // each is needed: without any one of them the rest can be met
+    std::vector<std::vector<Advice>> advice;  // each entry by itself leads to a solution, with all its changes
+};
+
+/// The requirements of a core from which none can be left out. The problem with these alone has no solution.
+/// Gives nothing when the search is stopped.
+[[nodiscard]] std::vector<Tag> minimal_core(const Universe& universe, const Demand& demand, std::vector<Tag> core,
+                                            const Limits& limits);
+
+/// Sentences for a minimal core, from the roots on.
+[[nodiscard]] std::vector<std::string> sentences_for(const Universe& universe, const Demand& demand,
+                                                     const std::vector<Tag>& core);
+
+[[nodiscard]] Clash clash_of(const Universe& universe, const Demand& demand, Tag tag);
+
+/// The smallest changes of requirements that lead to a solution, at most `most` of them.
+[[nodiscard]] std::vector<std::vector<Advice>> advice_for(const Universe& universe, const Demand& demand,
+                                                          const std::vector<Tag>& core, std::size_t most,
+                                                          const Limits& limits);
+
+/// "star_field 1.0.0 to 1.2.0 and 1.4.0"; the rows are of one module.
+[[nodiscard]] std::string versions_text(const Universe& universe, const std::vector<std::uint32_t>& rows);
+
+[[nodiscard]] std::string range_text(const versions::Requirement& requirement);
+
+}  // namespace envar::resolve

@@ -1,0 +1,248 @@
+// Decisions: in order, or by what has been in conflicts lately.
+#include <algorithm>
+
+#include "core/resolve/solver.hpp"
+
+namespace envar::resolve {
+namespace {
+
+constexpr std::uint64_t conflicts_before_looking_ahead = 8;
+constexpr std::uint64_t restart_unit = 64;
+
+/// 1, 1, 2, 1, 1, 2, 4, 1, … Luby, Sinclair and Zuckerman, "Optimal Speedup of Las Vegas Algorithms" (1993).
+std::uint64_t luby(std::uint64_t i) {
+    for (std::uint64_t k = 1;; ++k) {
+        if (i == (std::uint64_t{1} << k) - 1) return std::uint64_t{1} << (k - 1);
+        if (i < (std::uint64_t{1} << k) - 1) {
+            i -= (std::uint64_t{1} << (k - 1)) - 1;
+            k = 0;
+        }
+    }
+}
+
+}  // namespace
+
+Verdict Solver::solve(Decisions decisions, const Limits& limits, std::span<const Literal> assumed) {
+    if (impossible_) return Verdict::impossible;
+    back_to(0);
+    if (!started_) {
+        started_ = true;
+        for (const std::uint32_t fact : facts_) {
+            const TargetData& target = targets_[rules_[fact].target];
+            if (target.requires_it && !variables_[target.literal.var].in_queue) {
+                variables_[target.literal.var].in_queue = true;
+                queue_.push_back(target.literal.var);
+            }
+            if (!conflicting_)
+                shrink(target.literal.var, sets_.at(target.literal.set), Reason::of(Because::rule, fact));
+        }
+    }
+    return search(decisions, limits, assumed, 0);
+}
+
+bool Solver::also(Literal wish, const Limits& limits) {
+    const std::uint32_t floor = level();
+    const std::size_t known = queue_.size();
+    take_up_needed(wish.var);
+    const Verdict verdict = search(Decisions::in_order, limits, std::span(&wish, 1), floor);
+    if (verdict == Verdict::solved) return true;
+    back_to(floor);
+    conflicting_ = false;
+    while (queue_.size() > known) {
+        variables_[queue_.back()].in_queue = false;
+        queue_.pop_back();
+    }
+    return false;
+}
+
+Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed,
+                       std::uint32_t floor) {
+    const std::uint64_t limit =
+        limits.conflicts > UINT64_MAX - conflicts_ ? UINT64_MAX : conflicts_ + limits.conflicts;
+    std::uint64_t restarts = 0, next_restart = conflicts_ + restart_unit, rounds = 0;
+    refused_by_.clear();
+    for (;;) {
+        propagate();
+        if (conflicting_) {
+            ++conflicts_;
+            if (!learn(decisions, floor)) return impossible_ ? Verdict::impossible : Verdict::refused;
+            if (conflicts_ >= limit || (limits.stop != nullptr && limits.stop->load())) {
+                back_to(floor);
+                return Verdict::stopped;
+            }
+            if (conflicts_ == conflicts_before_looking_ahead) watch_all_ahead();
+            if (decisions == Decisions::free && conflicts_ >= next_restart) {
+                next_restart = conflicts_ + restart_unit * luby(++restarts);
+                back_to(std::max(floor, reusable_level()));
+                if (level() == 0 && live_ > most_live_) drop_clauses();
+            }
+            continue;
+        }
+        if ((++rounds & 1023U) == 0 && limits.stop != nullptr && limits.stop->load()) {
+            back_to(floor);
+            return Verdict::stopped;
+        }
+        if (const std::uint32_t next = level() - floor; next < assumed.size()) {
+            const Literal& literal = assumed[next];
+            if (!can_hold(literal)) {
+                analyse_refusal(assumed, floor);
+                return Verdict::refused;
+            }
+            new_level();
+            shrink(literal.var, sets_.at(literal.set), Reason::of(Because::decision, 0));
+            continue;
+        }
+        if (!decide(decisions)) return Verdict::solved;
+    }
+}
+
+bool Solver::decide(Decisions decisions) {
+    return decisions == Decisions::in_order ? decide_in_order() : decide_freely();
+}
+
+/// Adds the module to those that are to be decided, if it is new among them.
+void Solver::take_up_needed(Var var) {
+    if (variables_[var].in_queue) return;
+    variables_[var].in_queue = true;
+    queue_.push_back(var);
+}
+
+/// Goes on along the queue to the first module that still has a choice. False when there is none.
+bool Solver::decide_in_order() {
+    while (dealt_.size() < queue_.size()) {
+        const Var var = queue_[dealt_.size()];
+        if (!is_fixed(var)) {
+            const std::uint32_t best = sets_.best(var, domain(var));
+            static_cast<void>(try_value(var, best));
+            return true;
+        }
+        const auto size = static_cast<std::uint32_t>(queue_.size());
+        const std::uint32_t value = sets_.best(var, domain(var));
+        dealt_.push_back({static_cast<std::uint32_t>(trail_.size()), size});
+        if (value != 0) for_needs(var, value, [&](Var need) { take_up_needed(need); });
+    }
+    return false;
+}
+
+/// Decides for the value, or takes it away when something that it asks for cannot be had.
+bool Solver::try_value(Var var, std::uint32_t value) {
+    for (std::uint32_t at = rules_of(var, value); at != none; at = rules_[at].next_of_value) {
+        const bool possible = rules_[at].from != none && can_hold(targets_[rules_[at].target].literal);
+        if (possible) continue;
+        shrink_without(var, value, Reason::of(Because::rule, at));
+        return false;
+    }
+    new_level();
+    std::vector<std::uint64_t> only(words(var), 0);
+    only[value / 64] = std::uint64_t{1} << (value % 64);
+    shrink(var, only.data(), Reason::of(Because::decision, 0));
+    return true;
+}
+
+bool Solver::decide_freely() {
+    while (!heap_.empty()) {
+        const Var var = heap_pop();
+        if (!is_needed(var) || is_fixed(var)) continue;
+        const std::uint32_t liked = variables_[var].liked;
+        const bool likes = liked != 0 && ValueSets::holds(domain(var), liked);
+        if (!try_value(var, likes ? liked : sets_.best(var, domain(var))) && variables_[var].in_heap == none)
+            heap_insert(var);
+        return true;
+    }
+    return false;
+}
+
+/// How many levels would be decided the same again after a restart. Van der Tak and others, "Reusing the Assignment
+/// Trail in CDCL Solvers" (2011).
+std::uint32_t Solver::reusable_level() {
+    if (live_ > most_live_) return 0;
+    while (!heap_.empty() && (!is_needed(heap_.front()) || is_fixed(heap_.front()))) static_cast<void>(heap_pop());
+    if (heap_.empty()) return level();
+    const double next = variables_[heap_.front()].activity;
+    std::uint32_t same = 0;
+    while (same < level() && levels_[same].trail < trail_.size() &&
+           variables_[trail_[levels_[same].trail].var].activity > next)
+        ++same;
+    return same;
+}
+
+void Solver::watch_all_ahead() {
+    ahead_ = true;
+    for (Var var = 0; var < variables_.size(); ++var)
+        if (is_needed(var)) look_ahead(var);
+}
+
+/// Half of the learnt clauses go, those with many levels and little use first.
+void Solver::drop_clauses() {
+    std::vector<std::uint32_t> order;
+    for (std::uint32_t i = 0; i < clauses_.size(); ++i)
+        if (!clauses_[i].dropped && clauses_[i].size > 2 && clauses_[i].levels > 2) order.push_back(i);
+    std::sort(order.begin(), order.end(), [&](std::uint32_t a, std::uint32_t b) {
+        const Clause &x = clauses_[a], &y = clauses_[b];
+        if (x.activity != y.activity) return x.activity < y.activity;
+        return x.levels != y.levels ? x.levels > y.levels : a < b;
+    });
+    order.resize(order.size() / 2);
+    for (const std::uint32_t clause : order) clauses_[clause].dropped = true;
+    live_ -= order.size();
+    most_live_ += most_live_ / 8;
+}
+
+void Solver::bump(Var var) {
+    Variable& one = variables_[var];
+    one.activity += bump_;
+    if (one.activity > 1e100) {
+        for (Variable& other : variables_) other.activity *= 1e-100;
+        bump_ *= 1e-100;
+    }
+    if (one.in_heap != none) heap_up(one.in_heap);
+}
+
+void Solver::heap_insert(Var var) {
+    variables_[var].in_heap = static_cast<std::uint32_t>(heap_.size());
+    heap_.push_back(var);
+    heap_up(variables_[var].in_heap);
+}
+
+void Solver::heap_up(std::uint32_t at) {
+    const Var var = heap_[at];
+    const double activity = variables_[var].activity;
+    for (; at > 0; at = (at - 1) / 2) {
+        const Var above = heap_[(at - 1) / 2];
+        if (variables_[above].activity >= activity) break;
+        heap_[at] = above;
+        variables_[above].in_heap = at;
+    }
+    heap_[at] = var;
+    variables_[var].in_heap = at;
+}
+
+void Solver::heap_down(std::uint32_t at) {
+    const Var var = heap_[at];
+    const auto size = static_cast<std::uint32_t>(heap_.size());
+    for (;;) {
+        std::uint32_t child = 2 * at + 1;
+        if (child >= size) break;
+        if (child + 1 < size && variables_[heap_[child + 1]].activity > variables_[heap_[child]].activity) ++child;
+        if (variables_[heap_[child]].activity <= variables_[var].activity) break;
+        heap_[at] = heap_[child];
+        variables_[heap_[at]].in_heap = at;
+        at = child;
+    }
+    heap_[at] = var;
+    variables_[var].in_heap = at;
+}
+
+Var Solver::heap_pop() {
+    const Var top = heap_.front();
+    variables_[top].in_heap = none;
+    const Var last = heap_.back();
+    heap_.pop_back();
+    if (!heap_.empty()) {
+        heap_[0] = last;
+        heap_down(0);
+    }
+    return top;
+}
+
+}  // namespace envar::resolve

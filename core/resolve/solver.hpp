@@ -1,0 +1,288 @@
+// The search behind the choice of versions: conflict-driven, over variables with many values.
+//
+// A variable is a module. Its value 0 means that the module is left out; 1, 2, … are its versions, the one to be
+// liked best first. A literal says that a variable has one of a set of values. A rule says "if this variable has this
+// value, then that one has one of these"; a clause says that one of its literals holds. The domain of a variable, the
+// values it can still have, only shrinks: by a decision, by a rule, or because all other literals of a clause cannot
+// hold any more. When a domain would become empty, the reasons are resolved, set by set, into a new clause that tells
+// what was decided wrongly; it is kept, and decisions are taken back as far as it asks. A clause remembers what it
+// was made from, so that in the end the rules can be told from which it follows that there is no solution.
+//
+// Literature: Marques-Silva and Sakallah, "GRASP: A Search Algorithm for Propositional Satisfiability" (1999);
+// Moskewicz and others, "Chaff: Engineering an Efficient SAT Solver" (2001) for activities and watched literals;
+// Beckert, Hähnle and Manyà, "The SAT Problem of Signed CNF Formulas" (2000) for literals with sets.
+//
+// Rules are asked for once they matter, so that the work does not grow with what lies about: those of a value when it
+// is tried, and all those of a needed module only when conflicts show that looking ahead pays.
+#pragma once
+
+#include <atomic>
+#include <cstdint>
+#include <span>
+#include <utility>
+#include <vector>
+
+#include "core/resolve/value_sets.hpp"
+
+namespace envar::resolve {
+
+using Tag = std::uint32_t;  // what a rule is called outside; the solver only hands it back
+inline constexpr Tag no_tag = UINT32_MAX;
+
+struct Literal {
+    Var var = 0;
+    SetRef set = 0;
+};
+
+enum class Verdict {
+    solved,
+    impossible,  // whatever is decided; see core()
+    refused,     // with what was assumed; see refused_by()
+    stopped,     // by a limit
+};
+
+struct Limits {
+    std::uint64_t conflicts = UINT64_MAX;     // of one search
+    const std::atomic<bool>* stop = nullptr;  // set from outside to end the search; may be null
+};
+
+/// How decisions are taken. `in_order`: best value left of the module that was needed first; the solution found is
+/// the one in which, going through the modules in that order, each has the best value that any solution with the same
+/// values before it has. `free`: whatever is likely to be quick.
+enum class Decisions { in_order, free };
+
+class Solver {
+  public:
+    /// Gives the rules of a value, once, when it is first tried, by calls of add_rule.
+    class Source {
+      public:
+        virtual ~Source() = default;
+        virtual void rules_of(Var var, std::uint32_t value) = 0;
+    };
+
+    explicit Solver(Source& source) : source_(source) {}
+    Solver(const Solver&) = delete;
+    Solver& operator=(const Solver&) = delete;
+
+    /// A variable with `values` values besides 0.
+    Var add_variable(std::uint32_t values);
+    [[nodiscard]] ValueSets& sets() { return sets_; }
+    [[nodiscard]] const ValueSets& sets() const { return sets_; }
+
+    /// A literal that rules may lead to. Sets must not change from then on.
+    using Target = std::uint32_t;
+    Target add_target(Literal literal);
+    [[nodiscard]] Literal literal(Target target) const { return targets_[target].literal; }
+    void add_rule(Var var, std::uint32_t value, Target target, Tag tag);
+    /// A rule without a condition; only before the first search.
+    void add_fact(Target target, Tag tag);
+
+    /// Searches. Literals of `assumed` are decided first, in their order.
+    Verdict solve(Decisions decisions, const Limits& limits, std::span<const Literal> assumed = {});
+    /// After a solution: whether the literal can hold too, with all that was decided left as it is. If so, the
+    /// solution has it from now on, with what it needs; the literal's module must be one that nobody needs.
+    bool also(Literal wish, const Limits& limits);
+    void forget_decisions() { back_to(0); }
+
+    /// After a solution: the value, 0 for what nobody needs.
+    [[nodiscard]] std::uint32_t value(Var var) const;
+    /// After `solved` in order: the variables that are needed, in the order in which they were.
+    [[nodiscard]] const std::vector<Var>& needed() const { return queue_; }
+    /// Calls each(var) for what the value asks for without a choice.
+    template <class Each>
+    void for_needs(Var var, std::uint32_t value, Each each) {
+        for (std::uint32_t at = rules_of(var, value); at != none; at = rules_[at].next_of_value)
+            if (targets_[rules_[at].target].requires_it && rules_[at].from != none)
+                each(targets_[rules_[at].target].literal.var);
+    }
+    [[nodiscard]] std::uint32_t variables() const { return static_cast<std::uint32_t>(variables_.size()); }
+    /// After `refused`: the places in `assumed` of literals that cannot all hold.
+    [[nodiscard]] const std::vector<std::uint32_t>& refused_by() const { return refused_by_; }
+    /// After `impossible`: the tags of rules that together leave no solution, rising, each once.
+    [[nodiscard]] std::vector<Tag> core() const;
+    [[nodiscard]] std::uint64_t conflicts() const { return conflicts_; }
+
+  private:
+    static constexpr std::uint32_t none = UINT32_MAX;
+
+    /// Why a domain shrank.
+    enum class Because : std::uint32_t { decision, rule, clause, entry };
+    struct Reason {
+        std::uint32_t bits = 0;
+        static Reason of(Because because, std::uint32_t number) {
+            return {(static_cast<std::uint32_t>(because) << 30U) | number};
+        }
+        [[nodiscard]] Because because() const { return static_cast<Because>(bits >> 30U); }
+        [[nodiscard]] std::uint32_t number() const { return bits & 0x3FFFFFFFU; }
+    };
+    struct Rule {
+        Var from = none;  // none: a fact
+        std::uint32_t value = 0;
+        Target target = 0;
+        Tag tag = no_tag;
+        std::uint32_t next_of_target = none;
+        std::uint32_t next_of_value = none;
+    };
+    struct TargetData {
+        Literal literal;
+        std::uint32_t ahead = none;  // in ahead_of_ of its variable
+        bool requires_it = false;    // 0 is not in the set
+    };
+    struct Clause {
+        std::uint32_t first = 0, size = 0;             // of literals_
+        std::uint32_t first_made_of = 0, made_of = 0;  // of made_of_
+        std::uint32_t levels = 0;                      // different decisions in it when it was made
+        float activity = 0;
+        bool dropped = false;
+    };
+    struct Entry {
+        Var var;
+        Reason reason;
+        std::uint32_t previous;  // entry of the same variable
+        std::uint32_t level;
+        std::uint32_t before;  // the domain before it, in saved_
+    };
+    struct Variable {
+        std::uint32_t domain = 0;       // in domains_
+        std::uint32_t latest = none;    // entry
+        std::uint32_t first_value = 0;  // in rules_of_value_
+        std::uint32_t liked = 0;        // value to try first
+        std::uint32_t in_heap = none;
+        bool looks_ahead = false;
+        bool in_queue = false;
+        double activity = 0;
+    };
+    struct Level {
+        std::uint32_t trail;
+    };
+    struct Watch {
+        std::uint32_t clause;
+        std::uint64_t first_word;  // of the watched literal's set
+    };
+
+    // Values and domains (solver.cpp).
+    [[nodiscard]] const std::uint64_t* domain(Var var) const { return &domains_[variables_[var].domain]; }
+    [[nodiscard]] std::uint32_t words(Var var) const { return sets_.words(var); }
+    [[nodiscard]] bool can_hold(const Literal& literal) const {
+        return sets_.meet(literal.var, domain(literal.var), sets_.at(literal.set));
+    }
+    [[nodiscard]] bool must_hold(const Literal& literal) const {
+        return sets_.within(literal.var, domain(literal.var), sets_.at(literal.set));
+    }
+    [[nodiscard]] bool is_needed(Var var) const { return (*domain(var) & 1U) == 0; }
+    [[nodiscard]] bool is_fixed(Var var) const { return sets_.count(var, domain(var), 2) == 1; }
+    [[nodiscard]] std::uint32_t level() const { return static_cast<std::uint32_t>(levels_.size()); }
+    void shrink(Var var, const std::uint64_t* set, Reason reason);
+    void shrink_without(Var var, std::uint32_t value, Reason reason);
+    void new_level() { levels_.push_back({static_cast<std::uint32_t>(trail_.size())}); }
+    void back_to(std::uint32_t level);
+
+    // Propagation (solver.cpp).
+    void propagate();
+    void say_again();
+    void follow_rules(Var var);
+    void look_ahead(Var var);
+    void look_back(Var var, const std::uint64_t* before);
+    void drop_value(std::uint32_t rule);
+    void visit_watches(Var var);
+    bool visit(const Watch& watch, Var var);
+    std::uint32_t rules_of(Var var, std::uint32_t value);
+
+    // Search (search.cpp).
+    Verdict search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed, std::uint32_t floor);
+    bool decide(Decisions decisions);
+    bool decide_in_order();
+    bool decide_freely();
+    bool try_value(Var var, std::uint32_t value);
+    void take_up_needed(Var var);
+    void watch_all_ahead();
+    std::uint32_t reusable_level();
+    void drop_clauses();
+    void heap_insert(Var var);
+    void heap_up(std::uint32_t at);
+    void heap_down(std::uint32_t at);
+    Var heap_pop();
+    void bump(Var var);
+
+    // Learning (learning.cpp).
+    bool learn(Decisions decisions, std::uint32_t floor);
+    void analyse_refusal(std::span<const Literal> assumed, std::uint32_t floor);
+    template <class Each>
+    void for_literals(Reason reason, Each each) const;
+    [[nodiscard]] std::uint32_t falsified_at(Var var, const std::uint64_t* set) const;
+    void take_in(Var var, const std::uint64_t* set);
+    void take_reason(Reason reason, Var except);
+    void resolve_top();
+    void place(Var var);
+    void note_ground(Var var, const std::uint64_t* set);
+    std::uint32_t store(std::uint32_t& second_level);
+
+    Source& source_;
+    ValueSets sets_;
+    std::vector<Variable> variables_;
+    std::vector<std::uint64_t> domains_;
+    std::vector<std::uint32_t> rules_of_value_;  // first rule of each value; unknown: not asked for yet
+    std::vector<Rule> rules_;
+    std::vector<TargetData> targets_;
+    /// A literal on a variable that values of others ask for, with the first of them at hand: this is gone through
+    /// whenever the variable changes.
+    struct Ahead {
+        std::uint64_t first_word;  // of the literal's set
+        std::uint32_t place;       // of the asking value, in domains_
+        std::uint32_t bit;
+        std::uint32_t rule;
+        std::uint32_t more;  // further rules of the same literal, from the rule on
+        Target target;
+    };
+    std::vector<std::vector<Ahead>> ahead_of_;
+    std::vector<std::uint32_t> facts_;
+    std::vector<Entry> trail_;
+    std::vector<std::uint64_t> saved_;
+    std::vector<Level> levels_;
+    struct Late {
+        std::uint32_t clause;
+        std::uint32_t level;
+    };
+    std::vector<Late> late_;  // clauses whose first literal follows at a lower level than where it was taken up
+    std::uint32_t head_ = 0;
+    bool conflicting_ = false;
+    Reason conflict_;
+    bool started_ = false;
+    bool impossible_ = false;
+    std::uint64_t conflicts_ = 0;
+    bool ahead_ = false;  // rules are followed backwards too
+    std::vector<std::uint64_t> scratch_, was_;
+
+    std::vector<Clause> clauses_;
+    std::vector<Literal> literals_;
+    std::vector<Reason> made_of_;
+    std::vector<std::vector<Watch>> watches_;
+    std::size_t live_ = 0, most_live_ = 4000;
+    double bump_ = 1.0;
+    float clause_bump_ = 1.0F;
+    std::vector<Var> heap_;
+
+    // Decisions in order: needed variables, and at which trail size each was dealt with.
+    std::vector<Var> queue_;
+    struct Dealt {
+        std::uint32_t trail;
+        std::uint32_t queue;
+    };
+    std::vector<Dealt> dealt_;
+    std::vector<std::uint32_t> refused_by_;
+
+    // Of the analysis of one conflict.
+    struct Work {
+        bool in = false;
+        std::uint32_t at = 0;  // the entry that made it false
+        std::vector<std::uint64_t> set;
+    };
+    std::vector<Work> work_;
+    std::vector<Var> working_;
+    std::vector<Reason> made_now_;
+    std::vector<std::pair<std::uint32_t, Var>> open_;  // heap by entry
+    std::uint32_t conflict_level_ = 0;
+    std::uint32_t at_level_ = 0;  // literals that became false at that level
+};
+
+}  // namespace envar::resolve

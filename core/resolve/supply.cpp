@@ -1,0 +1,116 @@
+#include "core/resolve/supply.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+
+#include "core/files/read.hpp"
+#include "core/model/catalogue.hpp"
+#include "core/model/limits.hpp"
+#include "core/search/declared.hpp"
+#include "core/search/locate.hpp"
+
+namespace envar::resolve {
+namespace {
+
+using model::Module;
+using model::Space;
+namespace fs = std::filesystem;
+
+/// Whether the folder is one of the workspace's own modules, or holds it.
+bool is_own(const Space& space, const std::string& folder) {
+    return std::any_of(space.modules.begin(), space.modules.end(),
+                       [&](const Module& module) { return module.folder == folder || module.home == folder; });
+}
+
+/// A module on a search folder, from its manifest; nothing when there is none that can be read.
+bool read_module(const Space& space, const fs::path& folder, Module& module) {
+    const fs::path file = folder / model::manifest_name;
+    auto content = files::read_file(file, model::largest_document);
+    if (!content) return false;
+    module.source = text::Source(files::shown_path(file, space.root), std::move(*content));
+    std::vector<text::Finding> findings;  // of somebody else's module
+    module.manifest =
+        model::read_manifest(model::parse_document(module.source), findings, model::schemes_of(space.cards));
+    module.folder = module.home = folder;
+    module.shown_folder = files::shown_path(folder, space.root);
+    return !module.name().empty() && module.manifest.version.has_value();
+}
+
+/// Modules with manifests that lie on declared search folders, outside the workspace's own.
+void add_searched(const Space& space, Supply& supply) {
+    std::set<std::string> seen;
+    for (const model::SearchFolder& search : space.settings.search) {
+        const fs::path folder = (space.root / search.folder.value).lexically_normal();
+        std::vector<fs::path> inner;
+        for (const auto& name : files::list_folder(folder)) inner.push_back(folder / name);
+        for (const fs::path& path : std::vector<fs::path>(inner))
+            if (files::is_folder(path) && !files::is_file(path / model::manifest_name))
+                for (const auto& name : files::list_folder(path))
+                    inner.push_back(path / name);  // versions below names
+        const auto origin = static_cast<std::uint32_t>(supply.table.origins.size());
+        bool used = false;
+        for (const fs::path& path : inner) {
+            if (!files::is_file(path / model::manifest_name) || is_own(space, path.string())) continue;
+            Module module;
+            if (!seen.insert(path.string()).second || !read_module(space, path, module)) continue;
+            supply.found.push_back(std::move(module));
+            supply.table.add(supply.found.back(), origin);
+            used = true;
+        }
+        if (used) supply.table.origins.push_back(search.folder.value);
+    }
+}
+
+/// What a host that goes by versions finds of the workspace's modules, in versions that have not been seen yet.
+void add_located(const Space& space, const search::Environment& environment, Supply& supply) {
+    std::map<const model::Card*, search::LookupCache> caches;
+    for (const Module& module : space.modules) {
+        const model::Card* card = space.card(module.manifest.host.value);
+        if (card == nullptr || !card->highest) continue;
+        auto located =
+            search::locate(module.name(), {&space, card, environment, space.root, {}, true, &caches[card]});
+        if (!located.chosen) continue;
+        located.shadowed.insert(located.shadowed.begin(), *located.chosen);
+        for (const search::Choice& choice : located.shadowed) {
+            if (choice.file.rfind(module.folder.string() + "/", 0) == 0) continue;
+            supply.table.add_found(module.name(), choice.version, card->scheme, card->name.value, choice.file);
+        }
+    }
+}
+
+}  // namespace
+
+Supply own_supply(const Space& space) {
+    Supply supply;
+    supply.table.origins = {"workspace"};
+    for (const Module& module : space.modules) supply.table.add(module, 0);
+    return supply;
+}
+
+text::Result<Supply> supply_of(const Space& space, const search::Environment& environment, unsigned jobs) {
+    Supply supply = own_supply(space);
+    add_searched(space, supply);
+    add_located(space, environment, supply);
+    for (const model::Origin& origin : space.settings.origins) {
+        const std::string& name = origin.catalogue.value;
+        auto findings = model::read_catalogue((space.root / name).lexically_normal(), name,
+                                              model::schemes_of(space.cards), jobs, supply.table);
+        if (!findings) return tl::unexpected(findings.error());
+        supply.findings.insert(supply.findings.end(), findings->begin(), findings->end());
+    }
+    return supply;
+}
+
+text::Result<Supply> supply_of_catalogue(const fs::path& file, const std::string& shown,
+                                         const model::SchemeOf& scheme_of, unsigned jobs) {
+    Supply supply;
+    auto findings = model::read_catalogue(file, shown, scheme_of, jobs, supply.table);
+    if (!findings) return tl::unexpected(findings.error());
+    supply.findings = std::move(*findings);
+    return supply;
+}
+
+}  // namespace envar::resolve

@@ -1,0 +1,43 @@
+// Views: folders of links that show a host just the chosen versions of modules, for hosts that know no versions.
+//
+// A view lies in `.envar/view/HOST/`; each link in it has the name by which the host finds the module, and leads to
+// the folder of the chosen version. A view that is there comes before all declared folders on the host's search path.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "core/model/space.hpp"
+
+namespace envar::search {
+
+struct ViewLink {
+    std::string name;  // of the link, relative to the view; may have '/'
+    const model::Module* module = nullptr;
+};
+
+struct View {
+    std::string host;
+    std::filesystem::path folder;  // absolute
+    std::vector<ViewLink> links;   // by name
+    bool needed = false;           // modules lie side by side in versions that the host cannot tell apart
+};
+
+[[nodiscard]] std::filesystem::path view_folder(const model::Space& space, std::string_view host);
+
+/// The views of the chosen modules, one a host that finds modules by folders, by host. `chosen` has one module a
+/// name.
+[[nodiscard]] std::vector<View> views_of(const model::Space& space, const std::vector<const model::Module*>& chosen);
+
+/// Links of a view that is on the disk: name and where it leads, by name; none when there is no view.
+struct MadeLink {
+    std::string name;
+    std::filesystem::path target;  // absolute
+};
+[[nodiscard]] std::vector<MadeLink> links_in(const std::filesystem::path& view);
+
+/// The path without the links of the workspace's views: where a file that was found through one really lies.
+[[nodiscard]] std::string through_views(const model::Space& space, const std::string& path);
+
+}  // namespace envar::search

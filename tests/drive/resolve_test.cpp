@@ -1,0 +1,278 @@
+// Choosing versions and load order through the built program: the same bytes from any order of lines, locks, limits.
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+#include <random>
+
+#include "tests/support/driver.hpp"
+#include "tests/support/random_universe.hpp"
+
+using namespace envar;
+using nlohmann::json;
+using tests::Driver;
+
+namespace {
+
+std::string joined(const std::vector<std::string>& lines) {
+    std::string out;
+    for (const auto& line : lines) out += line + "\n";
+    return out;
+}
+
+/// A workspace with a Lua module that needs two others, which lie in its catalogue.
+void make_workspace(const Driver& driver) {
+    driver.write("w/workspace.envar.toml",
+                 "[workspace]\nname = \"w\"\nfolders = [\"lua\"]\n\n[[search]]\nhost = \"lua\"\nfolder = \"lua\"\n\n"
+                 "[[origin]]\ncatalogue = \"c.jsonl\"\n");
+    driver.write("w/lua/star_field/module.envar.toml",
+                 "[module]\nname = \"star_field\"\nversion = \"1.0.0\"\nhost = \"lua\"\n\n[[dependency]]\nmodule = "
+                 "\"sidereal\"\nversions = \">=1, <3\"\n");
+    driver.write("w/lua/star_field/init.lua", "return {}\n");
+    driver.write("w/c.jsonl",
+                 R"({"module":"sidereal","version":"1.0.0","host":"lua","dependencies":[{"module":"clock"}]})"
+                 "\n"
+                 R"({"module":"clock","version":"1.0.0","host":"lua"})"
+                 "\n");
+}
+
+const std::string newer =
+    R"({"module":"sidereal","version":"2.0.0","host":"lua","dependencies":[{"module":"clock","versions":">=2"}]})"
+    "\n"
+    R"({"module":"clock","version":"2.0.0","host":"lua"})"
+    "\n"
+    R"({"module":"sidereal","version":"3.0.0","host":"lua"})"
+    "\n";
+
+/// `module version` of all that resolve.json holds.
+std::string selected(const Driver& driver, const std::string& folder) {
+    std::string out;
+    for (const auto& one : json::parse(driver.read(folder + "/envar-results/resolve.json"))["selected"])
+        out += one["module"].get<std::string>() + " " + one["version"].get<std::string>() + "; ";
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("the order of lines and the number of threads change no byte") {
+    const Driver driver;
+    std::mt19937 random(5);
+    for (std::size_t seed = 0; seed < 12; ++seed) {
+        testing::UniverseShape shape;
+        shape.modules = 300;
+        shape.versions = 8;
+        shape.width = 90;
+        shape.optional = 10;
+        shape.layered = seed % 2 == 0;
+        const testing::RandomUniverse universe(shape, seed);
+        auto lines = universe.lines();
+        auto arguments = universe.root_arguments();
+        std::string resolved, ordered, printed;
+        for (int round = 0; round < 4; ++round) {
+            driver.write("c.jsonl", joined(lines));
+            std::vector<std::string> resolve = {"resolve", "--catalogue", "c.jsonl", "--jobs",
+                                                std::to_string(1 + round % 2)};
+            resolve.insert(resolve.end(), arguments.begin(), arguments.end());
+            const auto run = driver.envar(resolve);
+            REQUIRE(run.status == 0);
+            auto order = resolve;
+            order.front() = "order";
+            CHECK(driver.envar(order).status <= 1);
+            if (round > 0) CHECK(run.output == printed);
+            if (round > 0) CHECK(driver.read("envar-results/resolve.json") == resolved);
+            const auto now = json::parse(driver.read("envar-results/order.json"));
+            if (round > 0) CHECK(now["order"].dump() + now["skipped"].dump() + now["cycles"].dump() == ordered);
+            printed = run.output;
+            resolved = driver.read("envar-results/resolve.json");
+            ordered = now["order"].dump() + now["skipped"].dump() + now["cycles"].dump();
+            std::shuffle(lines.begin(), lines.end(), random);
+        }
+    }
+}
+
+TEST_CASE("the lock keeps what fits, tells what moved, and fails a build that would change it") {
+    const Driver driver;
+    make_workspace(driver);
+    CHECK(driver.envar({"resolve"}, "w").status == 0);
+    CHECK(selected(driver, "w") == "clock 1.0.0; sidereal 1.0.0; star_field 1.0.0; ");
+    const std::string first = driver.read("w/lock.envar.toml");
+    driver.write("w/c.jsonl", driver.read("w/c.jsonl") + newer);
+    CHECK(driver.envar({"resolve", "--locked"}, "w").status == 0);
+    CHECK(driver.envar({"resolve"}, "w").status == 0);
+    CHECK(driver.read("w/lock.envar.toml") == first);
+
+    const auto why = driver.envar({"resolve", "--why", "sidereal"}, "w").output;
+    CHECK_MESSAGE(why.find("not 2.0.0: the lock holds 1.0.0; `envar resolve --refresh sidereal` lets it move") !=
+                      std::string::npos,
+                  why);
+    CHECK_MESSAGE(why.find("not 3.0.0: ") != std::string::npos, why);
+    CHECK_MESSAGE(
+        why.find("star_field 1.0.0 needs sidereal >=1, <3 (lua/star_field/module.envar.toml:8)") != std::string::npos,
+        why);
+
+    const auto diff = driver.envar({"resolve", "--refresh", "sidereal", "--diff"}, "w");
+    CHECK(diff.status == 0);
+    CHECK(diff.output.find("breaking") != std::string::npos);
+    CHECK(driver.read("w/lock.envar.toml") == first);
+    CHECK(driver.envar({"resolve", "--refresh", "sidereal", "--locked"}, "w").status == 1);
+    CHECK(driver.envar({"resolve", "--refresh", "sidereal"}, "w").status == 0);
+    CHECK(selected(driver, "w") == "clock 2.0.0; sidereal 2.0.0; star_field 1.0.0; ");
+    CHECK(driver.envar({"check"}, "w").output.find("EV601") == std::string::npos);
+    CHECK(driver.envar({"undo"}, "w").status == 0);
+    CHECK(driver.read("w/lock.envar.toml") == first);
+    CHECK(driver.envar({"resolve", "--refresh", "nobody"}, "w").status == 1);
+}
+
+TEST_CASE("check tells a lock that does not fit any more") {
+    for (const auto& [from, to, message] : std::vector<std::tuple<std::string, std::string, std::string>>{
+             {"\">=1, <3\"", "\">=2, <3\"", "the lock holds sidereal 1.0.0, but star_field 1.0.0 needs >=2, <3"},
+             {"name = \"star_field\"\nversion = \"1.0.0\"", "name = \"star_field\"\nversion = \"1.1.0\"",
+              "the lock holds star_field 1.0.0, the workspace has 1.1.0"},
+             {"\"star_field\"", "\"star_fields\"", "the lock holds `star_field`, which is gone"},
+             {"\"clock\",\"version\":\"1.0.0\"", "\"clock\",\"version\":\"1.0.1\"",
+              "the lock holds clock 1.0.0, which is gone; there is 1.0.1"},
+             {"[[origin]]", "[[pin]]\nmodule = \"clock\"\nversions = \">1\"\n[[origin]]",
+              "but the workspace pins it to >1"},
+             {"[modules]", "[moduls]", "the lock has no table of modules"},
+             {"star_field = {", "star_field = ", "EV102"}}) {
+        CAPTURE(message);
+        const Driver driver;
+        make_workspace(driver);
+        REQUIRE(driver.envar({"resolve"}, "w").status == 0);
+        REQUIRE(driver.envar({"check"}, "w").output.find("EV601") == std::string::npos);
+        std::size_t changed = 0;
+        for (const std::string file :
+             {"w/lua/star_field/module.envar.toml", "w/c.jsonl", "w/workspace.envar.toml", "w/lock.envar.toml"}) {
+            std::string text = driver.read(file);
+            const std::size_t at = text.find(from);
+            if (at == std::string::npos || (changed++ > 0)) continue;
+            driver.write(file, text.replace(at, from.size(), to));
+        }
+        REQUIRE(changed > 0);
+        const auto run = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(run.output.find(message) != std::string::npos, run.output);
+    }
+}
+
+TEST_CASE("no solution: the reasons, and what would help, with places") {
+    const Driver driver;
+    make_workspace(driver);
+    driver.write("w/c.jsonl", R"({"module":"sidereal","version":"3.0.0","host":"lua"})"
+                              "\n");
+    const auto run = driver.envar({"resolve"}, "w");
+    CHECK(run.status == 1);
+    CHECK(
+        run.output ==
+        "the requirements cannot be met:\n"
+        "  1. star_field is a module of the workspace (lua/star_field/module.envar.toml:2)\n"
+        "  2. star_field 1.0.0 needs sidereal >=1, <3 (lua/star_field/module.envar.toml:8), but there is only sidereal 3.0.0\n"
+        "this would help (it was tried):\n"
+        "  - relax the requirement of star_field 1.0.0 on sidereal to `>=1, <4` (lua/star_field/module.envar.toml:8)\n"
+        "the lock is as it was\n");
+    const auto result = json::parse(driver.read("w/envar-results/resolve.json"));
+    CHECK(result["unsolved"]["requirements"].size() == 2);
+    CHECK(result["unsolved"]["advice"][0][0]["versions"] == ">=1, <4");
+    CHECK_FALSE(driver.has("w/lock.envar.toml"));
+}
+
+TEST_CASE("a long search ends by its limit, or by the user, cleanly") {
+    const Driver driver;
+    std::string text;  // thirteen guests, twelve chairs
+    std::vector<std::string> arguments = {"resolve", "--catalogue", "c.jsonl"};
+    for (int p = 0; p < 13; ++p) {
+        arguments.insert(arguments.end(), {"--root", fmt::format("p{}", p)});
+        for (int v = 1; v <= 12; ++v)
+            text += fmt::format(
+                R"({{"module":"p{}","version":"{}.0.0","dependencies":[{{"module":"h{}","versions":"={}"}}]}})"
+                "\n",
+                p, v, v, p + 1);
+    }
+    for (int h = 1; h <= 12; ++h)
+        for (int v = 1; v <= 13; ++v)
+            text += fmt::format(R"({{"module":"h{}","version":"{}.0.0"}})"
+                                "\n",
+                                h, v);
+    driver.write("c.jsonl", text);
+    auto limited = arguments;
+    limited.insert(limited.end(), {"--steps", "500"});
+    const auto given_up = driver.envar(limited);
+    CHECK(given_up.status == 3);
+    CHECK(given_up.errors.find("the search was given up after the steps that --steps allows") != std::string::npos);
+    const auto stopped =
+        driver.envar_with({}, arguments, ".", {"/usr/bin/timeout", "--preserve-status", "-s", "INT", "1"});
+    CHECK(stopped.status == 3);
+    CHECK_MESSAGE(stopped.errors.find("the search was stopped") != std::string::npos, stopped.errors);
+}
+
+TEST_CASE("what a catalogue gets wrong is told with its line, and the rest is used") {
+    const Driver driver;
+    driver.write("c.jsonl", R"({"module":"a","version":"1.0.0","dependencies":[{"module":"b","versions":">=1"}]})"
+                            "\n"
+                            R"({"module":"b","version":"1.0.0"})"
+                            "\n"
+                            R"({"module":"b","version":"2.0.0","dependencies":[{"module":"c)"
+                            "\n"
+                            R"({"module":"b","version":"1.0.0","colour":"red"})"
+                            "\n"
+                            R"({"module":"b","version":"1.x"})"
+                            "\n");
+    const auto run = driver.envar({"resolve", "--catalogue", "c.jsonl", "--root", "a"});
+    CHECK(run.status == 0);
+    for (const std::string message : {"c.jsonl:3: the line is no whole JSON object [EV914]",
+                                      "c.jsonl:4: `colour` is no key of a catalogue line [EV917]",
+                                      "c.jsonl:5: `1.x` is no version of b [EV914]", "b 1.0.0 stands twice [EV918]"})
+        CHECK_MESSAGE(run.errors.find(message) != std::string::npos, run.errors);
+    for (const auto& [arguments, status, message] :
+         std::vector<std::tuple<std::vector<std::string>, int, std::string>>{
+             {{"--root", "nobody"}, 1, "the catalogue holds no module `nobody`"},
+             {{"--root", "a =>1"}, 2, "in `a =>1`"},
+             {{"--root", "a >=2"}, 1, "but there is only a 1.0.0"},
+             {{"--stage", "run"}, 2, "`run` is no stage"},
+             {{"--prefer", "best"}, 2, "`best` is neither newest nor oldest"}}) {
+        auto all = std::vector<std::string>{"resolve", "--catalogue", "c.jsonl"};
+        all.insert(all.end(), arguments.begin(), arguments.end());
+        const auto bad = driver.envar(all);
+        CHECK(bad.status == status);
+        CHECK_MESSAGE((bad.output + bad.errors).find(message) != std::string::npos, bad.output, bad.errors);
+    }
+    CHECK(driver.envar({"resolve", "--catalogue", "nobody.jsonl"}).status == 3);
+    CHECK(driver.envar({"resolve", "--catalogue", "."}).status == 3);
+}
+
+TEST_CASE("order: the reverse, circles with their places, the longest chain, a deep one") {
+    const Driver driver;
+    driver.write("c.jsonl", R"({"module":"a","version":"1.0.0","dependencies":[{"module":"b"}]})"
+                            "\n"
+                            R"({"module":"b","version":"1.0.0","dependencies":[{"module":"c"}]})"
+                            "\n"
+                            R"({"module":"c","version":"1.0.0"})"
+                            "\n"
+                            R"({"module":"x","version":"1.0.0","dependencies":[{"module":"y"}]})"
+                            "\n"
+                            R"({"module":"y","version":"1.0.0","dependencies":[{"module":"x"},{"module":"z"}]})"
+                            "\n"
+                            R"({"module":"z","version":"1.0.0","dependencies":[{"module":"y"},{"module":"a"}]})"
+                            "\n");
+    CHECK(driver.envar({"order", "--catalogue", "c.jsonl", "--root", "a", "--stop"}).status == 0);
+    auto result = json::parse(driver.read("envar-results/order.json"));
+    CHECK(result["order"][0]["module"] == "a");
+    CHECK(result["order"][0]["position"] == 1);
+    const auto run = driver.envar({"order", "--catalogue", "c.jsonl"});
+    CHECK(run.status == 1);
+    CHECK_MESSAGE(run.output.find("circle: x needs y needs x\n  x needs y (c.jsonl:4)\n  y needs x (c.jsonl:5)\n"
+                                  "  the shortest circle of 3 modules that need each other") != std::string::npos,
+                  run.output);
+    CHECK(run.output.find("longest chain: c → b → a") != std::string::npos);
+    std::string text;
+    for (int i = 0; i < 200000; ++i)
+        text += fmt::format(R"({{"module":"m{}","version":"1.0.0","dependencies":[{{"module":"m{}"}}]}})"
+                            "\n",
+                            i, i + 1);
+    driver.write("deep.jsonl", text + R"({"module":"m200000","version":"1.0.0"})"
+                                      "\n");
+    CHECK(driver.envar({"order", "--catalogue", "deep.jsonl", "--root", "m0", "--quiet"}).status == 0);
+    result = json::parse(driver.read("envar-results/order.json"));
+    CHECK(result["order"].size() == 200001);
+    CHECK(result["longest"].size() == 200001);
+}
