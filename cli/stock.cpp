@@ -25,17 +25,16 @@ void on_interrupt(int) { stop_wanted = true; }
 model::SchemeOf lazy_schemes(Invocation& invocation) {
     struct Cards {
         std::once_flag once;
-        model::SchemeOf scheme_of;
+        std::vector<model::Card> cards;
     };
-    auto cards = std::make_shared<Cards>();
-    return [cards, &invocation](std::string_view host) {
+    auto known = std::make_shared<Cards>();
+    return [known, &invocation](std::string_view host) {
         if (host.empty()) return versions::Scheme::semantic;
-        std::call_once(cards->once, [&] {
+        std::call_once(known->once, [&] {
             std::vector<text::Finding> findings;
-            cards->scheme_of = model::schemes_of(
-                model::load_cards(card_folders(invocation, std::nullopt), invocation.folder, findings));
+            known->cards = model::load_cards(card_folders(invocation, std::nullopt), invocation.folder, findings);
         });
-        return cards->scheme_of(host);
+        return model::schemes_of(known->cards)(host);
     };
 }
 

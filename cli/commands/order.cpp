@@ -125,17 +125,20 @@ std::string chain_text(const std::vector<std::string>& chain) {
 }
 
 /// Chooses versions, then lines the chosen ones up. What versions clash is told, and the newest ones are taken.
-order::Order planned(Invocation& invocation, const Stock& stock) {
+order::Order planned(Invocation& invocation, Stock& stock) {
+    stock.request.most_advice = 0;
     const auto resolution = resolve::resolve(stock.supply, stock.request);
     warn_of(invocation, resolution.findings);
-    if (resolution.unsolved || resolution.stopped)
-        invocation.terminal->warn(
-            "no versions fit together, so this is the order of the newest ones; `envar resolve` tells why");
     resolve::Setting setting = stock.request.setting;
     setting.stages = order::load_only;
-    return order::load_order(order::loading_of(stock.space, stock.supply.table, setting, stock.roots(),
-                                               order::chosen_rows(stock.supply.table, resolution)),
-                             setting.platform);
+    order::Order order = order::load_order(order::loading_of(stock.space, stock.supply.table, setting, stock.roots(),
+                                                             order::chosen_rows(stock.supply.table, resolution)),
+                                           setting.platform);
+    // What is missing is told anyway.
+    if (order.missing.empty() && (resolution.unsolved || resolution.stopped))
+        invocation.terminal->warn(
+            "no versions fit together, so this is the order of the newest ones; `envar resolve` tells why");
+    return order;
 }
 
 /// The last loaded stops first.

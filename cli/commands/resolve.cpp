@@ -246,8 +246,9 @@ Outcome finish(Invocation& invocation, Stock& stock, const std::optional<files::
                const Resolution& resolution) {
     const auto system = resolve::system_needs(stock.question, resolution);
     const auto modules = resolve::to_lock(resolution);
-    const auto moves = resolve::moves(stock.request.locked, modules);
     const bool whole = stock.question.target.empty() && stock.question.platform.empty();
+    auto moves = resolve::moves(stock.request.locked, modules);
+    if (!whole) std::erase_if(moves, [](const Move& move) { return move.after.empty(); });  // it lies elsewhere
     const bool only_moves = invocation.flag("diff") || invocation.flag("locked");
     const bool show_plan_only = invocation.shared.json && invocation.shared.dry_run && !only_moves;
     const Table table = only_moves ? table_of(moves) : table_of(resolution);

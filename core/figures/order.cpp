@@ -14,6 +14,7 @@ namespace {
 using order::Placed;
 
 constexpr std::size_t tallest = 22;  // modules shown in one column
+constexpr std::size_t most_linked = 40;
 constexpr std::size_t most_columns = 16;
 constexpr std::size_t last_columns = 3;  // shown behind a gap
 
@@ -37,7 +38,9 @@ class OrderFigure {
             "modules of one wave may load at the same time · <font color=\"#0072b2\">blue: the longest chain, each "
             "waits for the one before</font>";
         if (hosts_.size() > 1) {
-            key += "<br align=\"left\"/>fill: the host · number: the place in the order<br align=\"left\"/>";
+            key +=
+                "<br align=\"left\"/>grey: needs, dotted: wishes · fill: the host · number: the place in the order<br "
+                "align=\"left\"/>";
         }
         out_ = graph_head(scene_.title + ": load order", key, false);
         out_ +=
@@ -58,6 +61,7 @@ class OrderFigure {
             before = id;
         }
         links();
+        if (order_.placed.size() <= most_linked) needs();
         not_loaded();
         legend();
         return out_ + "}\n";
@@ -108,6 +112,24 @@ class OrderFigure {
             const Placed &a = *placed_of[order_.longest[i]], &b = *placed_of[order_.longest[i + 1]];
             if (is_shown(a) && is_shown(b))
                 out_ += fmt::format("  wave{}:p{}:e -> wave{}:p{}:w;\n", a.wave, a.position, b.wave, b.position);
+        }
+    }
+
+    /// In a small figure all needs, and wishes, are there too.
+    void needs() {
+        std::map<std::string, const Placed*> placed_of;
+        for (const Placed& placed : order_.placed) placed_of[placed.module] = &placed;
+        const auto link = [&](const std::string& from, const Placed& to, std::string_view style) {
+            const Placed& first = *placed_of[from];
+            if (chain_.count(from) != 0 && chain_.count(to.module) != 0) return;
+            out_ += fmt::format(
+                "  wave{}:p{}:e -> wave{}:p{}:w [color=\"#9a9a9a\", penwidth=0.9, arrowsize=0.5, "
+                "weight=0, style={}];\n",
+                first.wave, first.position, to.wave, to.position, style);
+        };
+        for (const Placed& placed : order_.placed) {
+            for (const auto& need : placed.needs) link(need, placed, "solid");
+            for (const auto& wish : placed.after) link(wish, placed, "dotted");
         }
     }
 

@@ -220,8 +220,12 @@ class Scaffold {
                 return refuse(fmt::format("there is no module `{}` to depend on", named.name),
                               near.empty() ? "scaffold it first" : near);
             }
-            if (other->manifest.version &&
-                !versions::meets(*other->manifest.version, *requirement, space_.settings.prereleases))
+            const bool fits = std::any_of(space_.modules.begin(), space_.modules.end(), [&](const auto& module) {
+                return module.name() == named.name &&
+                       (!module.manifest.version ||
+                        versions::meets(*module.manifest.version, *requirement, space_.settings.prereleases));
+            });
+            if (!fits)
                 return refuse(fmt::format("`{}` is there as {}, which `{}` leaves out", named.name, other->version(),
                                           named.versions),
                               "widen the requirement");

@@ -17,6 +17,7 @@ namespace {
 namespace json = simdjson::ondemand;
 
 constexpr std::size_t block_size = std::size_t{4} << 20U;
+constexpr std::size_t smallest_part = std::size_t{512} << 10U;  // worth a thread
 constexpr std::size_t longest_line = std::size_t{16} << 20U;
 constexpr std::size_t most_told = 20;
 
@@ -440,7 +441,7 @@ text::Result<std::vector<text::Finding>> read_catalogue(const std::filesystem::p
                                                         ModuleTable& table) {
     const auto opened = files::BigFile::open(file);
     if (!opened) return tl::unexpected(opened.error());
-    const std::size_t count = std::clamp<std::size_t>(opened->size() / block_size, 1, std::max(jobs, 1U));
+    const std::size_t count = std::clamp<std::size_t>(opened->size() / smallest_part, 1, std::max(jobs, 1U));
     std::vector<PartReader> parts;
     parts.reserve(count);
     for (std::size_t i = 0; i < count; ++i) parts.emplace_back(*opened, scheme_of);

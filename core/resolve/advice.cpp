@@ -30,8 +30,11 @@ class Adviser {
         // What the user wrote, and modules that can be edited, come before what others have published.
         std::stable_sort(core.begin(), core.end(), [&](Tag a, Tag b) { return reach(a) < reach(b); });
         std::vector<std::vector<Advice>> found;
-        for (std::size_t i = 0; i < std::min(core.size(), most_tried) && found.size() < most; ++i)
+        const auto is_root = [&](Tag tag) { return asked(universe_, demand_, tag).by == AskedBy::root; };
+        for (std::size_t i = 0; i < std::min(core.size(), most_tried) && found.size() < most; ++i) {
+            if (is_root(core[i]) && !found.empty()) break;  // to do without what was asked for helps always
             if (auto advice = with({core[i]}); !advice.empty()) found.push_back(std::move(advice));
+        }
         if (found.empty())
             if (auto advice = together(core); !advice.empty()) found.push_back(std::move(advice));
         return found;
@@ -41,7 +44,7 @@ class Adviser {
     [[nodiscard]] int reach(Tag tag) const {
         const Asked one = asked(universe_, demand_, tag);
         if (one.by == AskedBy::pin) return 0;
-        if (one.by == AskedBy::root) return 1;
+        if (one.by == AskedBy::root) return 3;
         return universe_.table().rows[one.row].from != nullptr ? 0 : 2;
     }
 
@@ -167,6 +170,7 @@ class Adviser {
 
 std::vector<std::vector<Advice>> advice_for(const Universe& universe, const Demand& demand,
                                             const std::vector<Tag>& core, std::size_t most, const Limits& limits) {
+    if (most == 0) return {};
     return Adviser(universe, demand, limits).run(core, most);
 }
 

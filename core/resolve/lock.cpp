@@ -60,7 +60,7 @@ std::optional<Lock> read_lock(const std::filesystem::path& root) {
         model::parse_document(text::Source(std::string(lock_name), std::move(*content)), largest_lock);
     Lock lock;
     lock.findings = std::move(document.findings);
-    const model::Node* modules = document.root.find("modules");
+    const model::Node* modules = document.root.find("module");
     if (modules == nullptr && lock.findings.empty())
         lock.findings.push_back(document.source.finding("EV601", {0, 1}, "the lock has no table of modules",
                                                         "run `envar resolve`; it writes the lock anew"));

@@ -21,7 +21,11 @@ struct Tags {
 }  // namespace
 
 Problem::Problem(const Universe& universe, const Demand& demand, const Variation& variation)
-    : universe_(universe), demand_(demand), variation_(variation), solver_(*this) {
+    : universe_(universe),
+      demand_(demand),
+      variation_(variation),
+      solver_(*this),
+      vars_(universe.table().names.size(), no_var) {
     const Tags tags(universe, demand);
     for (std::size_t i = 0; i < demand.roots.size(); ++i)
         add_wanted(demand.roots[i], Kind::there, tags.roots + static_cast<Tag>(i));
@@ -40,8 +44,8 @@ const std::optional<versions::Requirement>* Problem::changed(Tag tag) const {
 }
 
 Var Problem::var_of(Id module) {
-    const auto [at, fresh] = vars_.try_emplace(module, static_cast<Var>(modules_.size()));
-    if (!fresh) return at->second;
+    if (vars_[module] != no_var) return vars_[module];
+    vars_[module] = static_cast<Var>(modules_.size());
     modules_.push_back(module);
     first_value_.push_back(static_cast<std::uint32_t>(values_.size()));
     const auto& rows = universe_.table().rows;
@@ -66,16 +70,7 @@ std::uint32_t Problem::value_of(Var var, std::uint32_t row) const {
     return 0;
 }
 
-Literal Problem::literal(Var var, Kind kind, const std::function<bool(const Value&)>& accepts) {
-    ValueSets& sets = solver_.sets();
-    const SetRef set = sets.add(var);
-    if (kind != Kind::there) sets.put(set, 0);
-    for (std::uint32_t value = 1; value <= sets.values(var); ++value)
-        if (accepts(values_[first_value_[var] + value - 1]) != (kind == Kind::not_there)) sets.put(set, value);
-    return {var, set};
-}
-
-Literal Problem::literal(Var var, Kind kind, const versions::Requirement& requirement) {
+Literal Problem::within(Var var, Kind kind, const versions::Requirement& requirement) {
     return literal(var, kind, [&](const Value& value) {
         if (value.offer == no_row) return universe_.meets(universe_.table().rows[value.row].version, requirement);
         const Id version = universe_.table().offers[value.offer].version;
@@ -102,7 +97,7 @@ void Problem::ask(Var var, std::uint32_t value, Id module, Id requirement, Kind 
     if (!active(tag)) return;
     const auto* other = changed(tag);
     if (other == nullptr) return solver_.add_rule(var, value, target(module, requirement, kind), tag);
-    if (*other) solver_.add_rule(var, value, solver_.add_target(literal(var_of(module), kind, **other)), tag);
+    if (*other) solver_.add_rule(var, value, solver_.add_target(within(var_of(module), kind, **other)), tag);
 }
 
 void Problem::rules_of(Var var, std::uint32_t value) {
@@ -162,7 +157,7 @@ void Problem::add_wanted(const Wanted& wanted, Kind kind, Tag tag) {
         first_value_.push_back(static_cast<std::uint32_t>(values_.size()));
     }
     const Literal made = wanted.everything ? literal(var, kind, [](const Value&) { return true; })
-                                           : literal(var, kind, other != nullptr ? **other : wanted.versions);
+                                           : within(var, kind, other != nullptr ? **other : wanted.versions);
     solver_.add_fact(solver_.add_target(made), tag);
 }
 

@@ -3,7 +3,6 @@
 // how a failure is explained and how advice is tried before it is given.
 #pragma once
 
-#include <functional>
 #include <map>
 #include <memory>
 #include <optional>
@@ -73,14 +72,24 @@ class Problem final : public Solver::Source {
     [[nodiscard]] Tag tag_of_need(std::uint32_t need) const { return need; }
 
   private:
+    static constexpr Var no_var = UINT32_MAX;
     enum class Kind : std::uint32_t { there, if_there, not_there };
     struct Value {
         std::uint32_t row;
         std::uint32_t offer;  // no_row: the module itself
     };
     Solver::Target target(model::Id module, model::Id requirement, Kind kind);
-    Literal literal(Var var, Kind kind, const std::function<bool(const Value&)>& accepts);
-    Literal literal(Var var, Kind kind, const versions::Requirement& requirement);
+    /// The values that accepts(value) holds for.
+    template <class Accepts>
+    Literal literal(Var var, Kind kind, Accepts accepts) {
+        ValueSets& sets = solver_.sets();
+        const SetRef set = sets.add(var);
+        if (kind != Kind::there) sets.put(set, 0);
+        for (std::uint32_t value = 1; value <= sets.values(var); ++value)
+            if (accepts(values_[first_value_[var] + value - 1]) != (kind == Kind::not_there)) sets.put(set, value);
+        return {var, set};
+    }
+    Literal within(Var var, Kind kind, const versions::Requirement& requirement);
     [[nodiscard]] bool active(Tag tag) const;
     [[nodiscard]] const std::optional<versions::Requirement>* changed(Tag tag) const;
     void add_wanted(const Wanted& wanted, Kind kind, Tag tag);
@@ -91,7 +100,7 @@ class Problem final : public Solver::Source {
     const Demand& demand_;
     Variation variation_;
     Solver solver_;
-    std::unordered_map<model::Id, Var> vars_;
+    std::vector<Var> vars_;  // of each name; no_var: not yet
     std::vector<model::Id> modules_;
     std::vector<std::uint32_t> first_value_;
     std::vector<Value> values_;

@@ -47,7 +47,9 @@ std::vector<View> views_of(const Space& space, const std::vector<const Module*>&
         view.folder = view_folder(space, view.host);
         view.links.push_back(
             {card->inside.empty() ? name_path(*card, module->name()) : folder_name(*card, module->name()), module});
-        view.needed = view.needed || versions[module->name()] > 1;
+        const bool in_version_folder = module->folder.filename() == module->version() &&
+                                       module->folder.parent_path().filename() == folder_name(*card, module->name());
+        view.needed = view.needed || versions[module->name()] > 1 || in_version_folder;
     }
     std::vector<View> out;
     for (auto& [host, view] : views) {

@@ -48,7 +48,8 @@ const std::string newer =
 /// `module version` of all that resolve.json holds.
 std::string selected(const Driver& driver, const std::string& folder) {
     std::string out;
-    for (const auto& one : json::parse(driver.read(folder + "/envar-results/resolve.json"))["selected"])
+    const auto result = json::parse(driver.read(folder + "/envar-results/resolve.json"));
+    for (const auto& one : result["selected"])
         out += one["module"].get<std::string>() + " " + one["version"].get<std::string>() + "; ";
     return out;
 }
@@ -134,7 +135,7 @@ TEST_CASE("check tells a lock that does not fit any more") {
               "the lock holds clock 1.0.0, which is gone; there is 1.0.1"},
              {"[[origin]]", "[[pin]]\nmodule = \"clock\"\nversions = \">1\"\n[[origin]]",
               "but the workspace pins it to >1"},
-             {"[modules]", "[moduls]", "the lock has no table of modules"},
+             {"[module]\nclock", "[moduls]\nclock", "the lock has no table of modules"},
              {"star_field = {", "star_field = ", "EV102"}}) {
         CAPTURE(message);
         const Driver driver;

@@ -275,7 +275,7 @@ TEST_CASE("as few locked versions as possible change") {
                   return true;
               });
               if (all.size() < 2) return {};
-              const auto& locked = all[i * 31 % all.size()];
+              const std::vector<std::size_t> locked = all[i * 31 % all.size()];
               if (i % 2 == 0) {  // something that was chosen is there no more
                   const std::size_t root = universe.roots.front();
                   universe.modules[root][locked[root] - 1].needs.push_back({universe.modules.size(), 0, 1, false});
