@@ -126,7 +126,7 @@ std::string chain_text(const std::vector<std::string>& chain) {
 
 /// Chooses versions, then lines the chosen ones up. What versions clash is told, and the newest ones are taken.
 order::Order planned(Invocation& invocation, Stock& stock) {
-    stock.request.most_advice = 0;
+    stock.request.brief = true;
     const auto resolution = resolve::resolve(stock.supply, stock.request);
     warn_of(invocation, resolution.findings);
     resolve::Setting setting = stock.request.setting;

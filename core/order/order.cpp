@@ -287,6 +287,7 @@ std::vector<std::uint32_t> rows_for(const resolve::Question& question, const res
                            [](const Module& a, const Module& b) { return a.name() == b.name(); }) != modules.end();
     if (!side_by_side) return chosen_rows(supply.table, {});
     resolve::Request request = resolve::request_of(question);
+    request.brief = true;
     if (const auto lock = resolve::read_lock(question.space->root)) request.locked = lock->modules;
     return chosen_rows(supply.table, resolve::resolve(supply, request));
 }

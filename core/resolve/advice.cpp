@@ -60,8 +60,6 @@ class Adviser {
         tried.verdict = solver.solve(Decisions::free, limits_);
         if (tried.verdict == Verdict::impossible) tried.core = solver.core();
         if (tried.verdict != Verdict::solved) return tried;
-        const Verdict better = solver.solve(Decisions::in_order, {2'000, limits_.stop});
-        if (better != Verdict::solved) tried.verdict = solver.solve(Decisions::free, limits_);
         for (Var var = 0; var < solver.variables(); ++var)
             if (const std::uint32_t value = solver.value(var); value != 0 && !problem.is_provided(var, value))
                 tried.rows[problem.module_of(var)] = problem.row_of(var, value);
@@ -82,13 +80,12 @@ class Adviser {
         if (tried.verdict != Verdict::solved) return {};
         for (auto& [tag, change] : changes)
             if (change) change = widened(tag, tried);
-        if (attempt(changes).verdict != Verdict::solved) return {};
         std::vector<Advice> advice;
         for (const auto& [tag, change] : changes) advice.push_back(advice_of(tag, change));
         return advice;
     }
 
-    /// The range with as little more as lets the chosen version in.
+    /// The range with as little more as lets the chosen version in: what was found meets it too, and so is the proof.
     [[nodiscard]] std::optional<versions::Requirement> widened(Tag tag, const Tried& tried) const {
         const Asked one = asked(universe_, demand_, tag);
         const auto& table = universe_.table();

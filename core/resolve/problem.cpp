@@ -1,6 +1,7 @@
 #include "core/resolve/problem.hpp"
 
 #include <algorithm>
+#include <utility>
 
 namespace envar::resolve {
 
@@ -52,10 +53,10 @@ Var Problem::var_of(Id module) {
     const auto counts = [&](std::uint32_t row) { return !rows[row].withdrawn || demand_.held.count(row) != 0; };
     const std::size_t first = values_.size();
     for (const std::uint32_t row : universe_.rows_of(module))
-        if (counts(row)) values_.push_back({row, no_row});
+        if (counts(row)) values_.push_back({row, no_row, universe_.rank(rows[row].version)});
     const std::size_t own = values_.size();
     for (const auto& provider : universe_.providers_of(module))
-        if (counts(provider.row)) values_.push_back({provider.row, provider.offer});
+        if (counts(provider.row)) values_.push_back({provider.row, provider.offer, 0});
     if (universe_.setting().oldest_first) {
         std::reverse(values_.begin() + static_cast<std::ptrdiff_t>(first),
                      values_.begin() + static_cast<std::ptrdiff_t>(own));
@@ -78,19 +79,37 @@ Literal Problem::within(Var var, Kind kind, const versions::Requirement& require
     });
 }
 
+Problem::Slot& Problem::slot(std::uint64_t key) {
+    constexpr std::uint64_t golden = 0x9E3779B97F4A7C15U;
+    if (2 * (used_slots_ + 1) > slots_.size()) {
+        std::vector<Slot> old =
+            std::exchange(slots_, std::vector<Slot>(std::max<std::size_t>(64, 2 * slots_.size())));
+        used_slots_ = 0;
+        for (const Slot& one : old)
+            if (one.key != 0) slot(one.key) = one, ++used_slots_;
+    }
+    const std::size_t mask = slots_.size() - 1;
+    std::size_t at = static_cast<std::size_t>((key * golden) >> 32U) & mask;
+    while (slots_[at].key != 0 && slots_[at].key != key) at = (at + 1) & mask;
+    return slots_[at];
+}
+
 Solver::Target Problem::target(Id module, Id requirement, Kind kind) {
     const Var var = var_of(module);
     const std::uint64_t key =
-        (std::uint64_t{var} << 34U) | (std::uint64_t{requirement} << 2U) | static_cast<std::uint64_t>(kind);
-    const auto [at, fresh] = targets_.try_emplace(key, 0);
-    if (!fresh) return at->second;
-    const bool any = requirement == model::no_id || universe_.table().requirement(requirement).is_any();
-    const Literal made = literal(var, kind, [&](const Value& value) {
-        if (value.offer == no_row) return universe_.meets(universe_.table().rows[value.row].version, requirement);
-        const Id version = universe_.table().offers[value.offer].version;
-        return version == model::no_id ? any : universe_.meets(version, requirement);
-    });
-    return at->second = solver_.add_target(made);
+        (std::uint64_t{var} << 34U) | (std::uint64_t{requirement} << 2U) | (static_cast<std::uint64_t>(kind) + 1);
+    Slot& place = slot(key);
+    if (place.key == key) return place.target;
+    place.key = key;
+    ++used_slots_;
+    const auto& table = universe_.table();
+    const bool any = requirement == model::no_id || table.requirement(requirement).is_any();
+    const auto& intervals = universe_.intervals_of(requirement);
+    return place.target = solver_.add_target(literal(var, kind, [&](const Value& value) {
+        if (value.offer == no_row) return universe_.within(value.rank, intervals);
+        const Id version = table.offers[value.offer].version;
+        return version == model::no_id ? any : universe_.within(universe_.rank(version), intervals);
+    }));
 }
 
 void Problem::ask(Var var, std::uint32_t value, Id module, Id requirement, Kind kind, Tag tag) {

@@ -8,7 +8,6 @@
 #include <optional>
 #include <set>
 #include <string>
-#include <unordered_map>
 #include <vector>
 
 #include "core/resolve/solver.hpp"
@@ -77,6 +76,7 @@ class Problem final : public Solver::Source {
     struct Value {
         std::uint32_t row;
         std::uint32_t offer;  // no_row: the module itself
+        std::uint32_t rank;   // of the module's own version
     };
     Solver::Target target(model::Id module, model::Id requirement, Kind kind);
     /// The values that accepts(value) holds for.
@@ -104,7 +104,14 @@ class Problem final : public Solver::Source {
     std::vector<model::Id> modules_;
     std::vector<std::uint32_t> first_value_;
     std::vector<Value> values_;
-    std::unordered_map<std::uint64_t, Solver::Target> targets_;
+    /// Targets by variable, requirement and kind: open addressing, a power of two, at most half full.
+    struct Slot {
+        std::uint64_t key = 0;  // 0: free
+        Solver::Target target = 0;
+    };
+    Slot& slot(std::uint64_t key);
+    std::vector<Slot> slots_;
+    std::size_t used_slots_ = 0;
 };
 
 /// What the tag stands for in problems of this universe and demand.

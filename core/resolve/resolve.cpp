@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <map>
+#include <numeric>
 #include <set>
 
 #include "core/files/tree_digest.hpp"
@@ -52,7 +53,7 @@ class Job {
             select(choice, resolution);
         } else if (choice.verdict == Verdict::impossible) {
             resolution.unsolved = explain(choice.core);
-            resolution.stopped = resolution.unsolved->requirements.empty();
+            resolution.stopped = !request_.brief && resolution.unsolved->requirements.empty();
         }
         return resolution;
     }
@@ -92,47 +93,72 @@ class Job {
 
     void select(const Choice& choice, Resolution& resolution) const {
         const auto& table = universe_.table();
-        std::map<Id, std::uint32_t> chosen;
-        std::map<Id, std::vector<std::uint32_t>> providers;
-        for (const std::uint32_t row : choice.rows) {
-            chosen[table.rows[row].module] = row;
-            for (std::uint32_t i = 0; i < table.rows[row].offers; ++i)
-                providers[table.offers[table.rows[row].first_offer + i].module].push_back(row);
-        }
-        std::map<std::uint32_t, std::set<std::string>> askers;
-        for (const std::uint32_t row : choice.rows)
-            for (std::uint32_t i = table.rows[row].first_need; i < table.rows[row].first_need + table.rows[row].needs;
-                 ++i) {
-                const model::Need& need = table.needs[i];
-                if (!universe_.counts(table.rows[row], need)) continue;
-                std::vector<std::uint32_t> met;
-                if (const auto at = chosen.find(need.module); at != chosen.end()) met.push_back(at->second);
-                if (met.empty()) met = providers[need.module];
-                for (const std::uint32_t other : met)
-                    if (other != row) askers[other].insert(std::string(universe_.name(row)));
-            }
-        for (const std::uint32_t row : choice.rows) {
+        std::vector<std::uint32_t> by_name(choice.rows.size());  // places in choice.rows
+        std::iota(by_name.begin(), by_name.end(), 0U);
+        std::sort(by_name.begin(), by_name.end(), [&](std::uint32_t a, std::uint32_t b) {
+            return universe_.name(choice.rows[a]) < universe_.name(choice.rows[b]);
+        });
+        const auto askers = request_.brief ? Askers() : askers_of(choice.rows, by_name);
+        resolution.selected.reserve(by_name.size());
+        for (std::uint32_t at = 0; at < by_name.size(); ++at) {
+            const std::uint32_t row = choice.rows[by_name[at]];
             const model::Row& one = table.rows[row];
-            Selected selected{std::string(universe_.name(row)),
-                              std::string(universe_.version(row)),
-                              std::string(table.hosts.text(one.host)),
-                              table.origins[one.origin],
-                              {askers[row].begin(), askers[row].end()},
-                              "",
-                              place_of(universe_.table(), row),
-                              one.from,
-                              row};
-            if (one.digest != model::no_id)
-                for (const std::uint8_t byte : table.digests[one.digest])
-                    selected.digest += fmt::format("{:02x}", byte);
+            Selected selected;
+            selected.module = universe_.name(row);
+            selected.version = universe_.version(row);
+            selected.row = row;
+            selected.from = one.from;
+            if (!request_.brief) {
+                selected.host = table.hosts.text(one.host);
+                selected.origin = table.origins[one.origin];
+                selected.place = place_of(table, row);
+                for (const std::uint32_t asker : askers[at])
+                    selected.required_by.emplace_back(universe_.name(choice.rows[by_name[asker]]));
+                if (one.digest != model::no_id)
+                    for (const std::uint8_t byte : table.digests[one.digest])
+                        selected.digest += fmt::format("{:02x}", byte);
+            }
             resolution.selected.push_back(std::move(selected));
         }
-        std::sort(resolution.selected.begin(), resolution.selected.end(),
-                  [](const Selected& a, const Selected& b) { return a.module < b.module; });
+    }
+
+    using Askers = std::vector<std::vector<std::uint32_t>>;  // places in `by_name`, rising, each once
+
+    /// Who asks for each of the chosen rows.
+    [[nodiscard]] Askers askers_of(const std::vector<std::uint32_t>& rows,
+                                   const std::vector<std::uint32_t>& by_name) const {
+        const auto& table = universe_.table();
+        std::vector<std::uint32_t> place_of_name(table.names.size(), no_row);
+        std::map<Id, std::vector<std::uint32_t>> providers;
+        for (std::uint32_t at = 0; at < by_name.size(); ++at) {
+            const model::Row& row = table.rows[rows[by_name[at]]];
+            place_of_name[row.module] = at;
+            for (std::uint32_t i = 0; i < row.offers; ++i)
+                providers[table.offers[row.first_offer + i].module].push_back(at);
+        }
+        Askers askers(by_name.size());
+        const auto note = [&](std::uint32_t wanted, std::uint32_t asker) {
+            if (wanted != asker && (askers[wanted].empty() || askers[wanted].back() != asker))
+                askers[wanted].push_back(asker);
+        };
+        for (std::uint32_t at = 0; at < by_name.size(); ++at) {
+            const model::Row& row = table.rows[rows[by_name[at]]];
+            for (std::uint32_t i = row.first_need; i < row.first_need + row.needs; ++i) {
+                const model::Need& need = table.needs[i];
+                if (!universe_.counts(row, need)) continue;
+                if (place_of_name[need.module] != no_row) {
+                    note(place_of_name[need.module], at);
+                } else if (const auto found = providers.find(need.module); found != providers.end()) {
+                    for (const std::uint32_t provider : found->second) note(provider, at);
+                }
+            }
+        }
+        return askers;
     }
 
     [[nodiscard]] Unsolved explain(const std::vector<Tag>& core) const {
         Unsolved unsolved;
+        if (request_.brief) return unsolved;
         const auto minimal = minimal_core(universe_, wish_.demand, core, request_.limits);
         if (minimal.empty()) return unsolved;
         unsolved.sentences = sentences_for(universe_, wish_.demand, minimal);

@@ -35,6 +35,7 @@ struct Request {
     std::vector<LockedModule> locked;  // empty: there is no lock, or it does not count
     std::vector<std::string> refresh;  // modules that need not keep their locked version
     std::size_t most_advice = 3;
+    bool brief = false;  // only rows, names and versions are wanted, and no reasons
     Limits limits;
     std::optional<std::vector<std::uint64_t>> budgets;  // of Wish; nothing: the usual ones
 };

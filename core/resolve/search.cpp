@@ -6,7 +6,7 @@
 namespace envar::resolve {
 namespace {
 
-constexpr std::uint64_t conflicts_before_looking_ahead = 8;
+constexpr std::uint64_t conflicts_before_looking_ahead = 30;
 constexpr std::uint64_t restart_unit = 64;
 
 /// 1, 1, 2, 1, 1, 2, 4, 1, … Luby, Sinclair and Zuckerman, "Optimal Speedup of Las Vegas Algorithms" (1993).

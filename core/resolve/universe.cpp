@@ -68,6 +68,7 @@ Universe::Universe(const model::ModuleTable& table, const Setting& setting) : ta
     for (const model::Condition& condition : table_.conditions)
         holds_.push_back(model::holds(condition, setting_.platform, setting_.target));
     intervals_.resize(table_.requirement_count());
+    everything_ = {{0, UINT32_MAX, false}, {0, UINT32_MAX, true}};
 }
 
 void Universe::rank_versions() {
@@ -173,18 +174,14 @@ std::vector<Universe::Interval> Universe::intervals(const versions::Requirement&
     return found;
 }
 
-bool Universe::within(std::uint32_t rank, const std::vector<Interval>& intervals) const {
-    return std::any_of(intervals.begin(), intervals.end(), [&](const Interval& one) {
-        return one.from <= rank && rank < one.to && one.prereleases == is_prerelease_[rank];
-    });
-}
-
-bool Universe::meets(Id version, Id requirement) const {
-    if (requirement == model::no_id) return true;
+const std::vector<Universe::Interval>& Universe::intervals_of(Id requirement) const {
+    if (requirement == model::no_id) return everything_;
     auto& known = intervals_[requirement];
     if (!known) known = intervals(table_.requirement(requirement));
-    return within(ranks_[version], *known);
+    return *known;
 }
+
+bool Universe::meets(Id version, Id requirement) const { return within(ranks_[version], intervals_of(requirement)); }
 
 bool Universe::meets(Id version, const versions::Requirement& requirement) const {
     return versions::meets(table_.version(version), requirement, setting_.prereleases);

@@ -66,6 +66,17 @@ class Universe {
     /// Whether a version meets a requirement, by numbers.
     [[nodiscard]] bool meets(model::Id version, model::Id requirement) const;
     [[nodiscard]] bool meets(model::Id version, const versions::Requirement& requirement) const;
+    /// A requirement as ranges of ranks, of releases or of pre-releases.
+    struct Interval {
+        std::uint32_t from, to;
+        bool prereleases;
+    };
+    [[nodiscard]] const std::vector<Interval>& intervals_of(model::Id requirement) const;
+    [[nodiscard]] bool within(std::uint32_t rank, const std::vector<Interval>& intervals) const {
+        for (const Interval& one : intervals)
+            if (one.from <= rank && rank < one.to && one.prereleases == (is_prerelease_[rank] != 0)) return true;
+        return false;
+    }
     /// Place of the version among all, by precedence.
     [[nodiscard]] std::uint32_t rank(model::Id version) const { return ranks_[version]; }
     [[nodiscard]] std::string_view name(std::uint32_t row) const {
@@ -76,15 +87,10 @@ class Universe {
     }
 
   private:
-    struct Interval {
-        std::uint32_t from, to;
-        bool prereleases;
-    };
     void rank_versions();
     void line_up_rows();
     void note_offers();
     [[nodiscard]] std::vector<Interval> intervals(const versions::Requirement& requirement) const;
-    [[nodiscard]] bool within(std::uint32_t rank, const std::vector<Interval>& intervals) const;
 
     const model::ModuleTable& table_;
     Setting setting_;
@@ -97,6 +103,7 @@ class Universe {
     std::vector<std::uint32_t> repeats_;
     std::vector<std::pair<model::Id, Provider>> offers_;                   // by name provided
     std::vector<bool> holds_;                                              // of each condition
+    std::vector<Interval> everything_;                                     // without a requirement
     mutable std::vector<std::optional<std::vector<Interval>>> intervals_;  // of each requirement
 };
 
