@@ -271,7 +271,8 @@ void imports_of(const model::Space& space, const Module& module, const model::Ca
             name.resize(name.rfind(card.name_separator));
             other = space.module(name);
         }
-        if (other == nullptr || other->name() == module.name() || other->manifest.host.value != card.name.value) continue;
+        if (other == nullptr || other->name() == module.name() || other->manifest.host.value != card.name.value)
+            continue;
         if (declared(module, name) != nullptr) continue;
         findings.push_back(source.finding(
             "EV901", import.span,

@@ -303,7 +303,8 @@ Order load_order(const resolve::Question& question) {
     setting.platform = question.platform;
     setting.target = question.target;
     setting.stages = load_only;
-    const Loading loading = loading_of(*question.space, supply.table, setting, roots, rows_for(question, supply), question.optional);
+    const Loading loading =
+        loading_of(*question.space, supply.table, setting, roots, rows_for(question, supply), question.optional);
     return load_order(loading, question.platform);
 }
 
