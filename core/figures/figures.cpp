@@ -47,7 +47,7 @@ std::string html(std::string_view text) {
 std::string graph_head(std::string_view title, std::string_view key, bool dense) {
     return fmt::format(
         "digraph envar {{\n"
-        "  graph [rankdir=LR, fontname=\"DejaVu Sans\", labelloc=t, labeljust=l, pad=0.3, nodesep={4}, ranksep={5},\n"
+        "  graph [rankdir=LR, newrank=true, fontname=\"DejaVu Sans\", labelloc=t, labeljust=l, pad=0.3, nodesep={4}, ranksep={5},\n"
         "         bgcolor=white, fontcolor=\"{0}\", compound=true,\n"
         "         label=<<table border=\"0\" cellspacing=\"2\"><tr><td align=\"left\"><font point-size=\"15\">{2}</font></td></tr>"
         "<tr><td align=\"left\"><font point-size=\"10\" color=\"{1}\">{3}</font></td></tr></table>>];\n"

@@ -29,7 +29,7 @@ struct Scene {
 [[nodiscard]] std::string order_dot(const Scene& scene);
 
 /// From how many modules on a figure is too dense to be read as a whole.
-inline constexpr std::size_t many_modules = 60;
+inline constexpr std::size_t many_modules = 40;
 
 /// Has Graphviz draw `dot` as "svg" or "png". Fails when it is not installed or refuses.
 [[nodiscard]] text::Result<std::string> draw(const std::string& dot, const std::string& format,

@@ -8,6 +8,7 @@
 #include <set>
 
 #include "core/files/tree_digest.hpp"
+#include "core/resolve/reasons.hpp"
 
 namespace envar::resolve {
 namespace {
@@ -65,7 +66,7 @@ class Job {
         Problem problem(universe_, demand);
         if (problem.solver().solve(Decisions::free, request_.limits) != Verdict::impossible) return std::nullopt;
         const auto core = minimal_core(universe_, demand, problem.solver().core(), request_.limits);
-        return sentences_for(universe_, demand, core);
+        return reasons_for(universe_, demand, core);
     }
 
   private:
@@ -193,12 +194,28 @@ Wanted own_module(const Space& space, const std::string& name) {
     return wanted;
 }
 
-/// The last words of a story: what leads to the version being passed over.
-std::string briefly(const std::vector<std::string>& sentences, std::size_t given) {
-    std::vector<std::string> kept;
-    for (std::size_t i = 0; i < sentences.size(); ++i)
-        if (i >= given) kept.push_back(sentences[i]);
-    return fmt::format("{}", fmt::join(kept, "; "));
+using Rows = std::map<std::string, std::uint32_t>;  // chosen, by name
+
+/// Why this newer version was not taken.
+std::string passed_over(const Job& job, const Request& request, const Selected& chosen, std::uint32_t row,
+                        const Rows& rows) {
+    const Universe& universe = job.universe();
+    const auto& table = universe.table();
+    const Id module = table.rows[row].module;
+    if (table.rows[row].withdrawn) return fmt::format("it was withdrawn ({})", place_of(table, row).text());
+    if (const auto reasons = job.against({{module, row}})) return fmt::format("{}", fmt::join(*reasons, "; "));
+    const bool is_locked = std::any_of(request.locked.begin(), request.locked.end(), [&](const LockedModule& one) {
+        return one.module == chosen.module && one.version == chosen.version;
+    });
+    if (is_locked)
+        return fmt::format("the lock holds {}; `envar resolve --refresh {}` lets it move", chosen.version,
+                           chosen.module);
+    std::vector<Given> givens = {{module, row}};
+    for (const auto& [name, other] : rows)
+        if (name != chosen.module) givens.push_back({table.names.find(name), other});
+    if (const auto reasons = job.against(givens))
+        return fmt::format("what is needed before it keeps a newer version so: {}", fmt::join(*reasons, "; "));
+    return request.setting.oldest_first ? "the older one comes first" : "another choice comes first";
 }
 
 }  // namespace
@@ -280,7 +297,7 @@ std::vector<std::string> why(const Supply& supply, const Request& request, const
             lines.push_back(root.file.empty() ? root.sentence
                                               : fmt::format("{} ({}:{})", root.sentence, root.file, root.line));
     const Id id = table.names.find(module);
-    std::map<std::string, std::uint32_t> rows;  // chosen, by name
+    Rows rows;
     for (const Selected& one : resolution.selected)
         for (const std::uint32_t row : universe.rows_of(table.names.find(one.module)))
             if (universe.version(row) == one.version) rows.try_emplace(one.module, row);
@@ -305,34 +322,16 @@ std::vector<std::string> why(const Supply& supply, const Request& request, const
         newer.push_back(row);
     }
     std::reverse(newer.begin(), newer.end());  // the next newer one first
+    std::string last;                          // the reason told last, with the versions it was told for
     for (std::size_t i = 0; i < std::min(newer.size(), most_newer); ++i) {
-        const std::uint32_t row = newer[i];
-        const std::string version(universe.version(row));
-        if (table.rows[row].withdrawn) {
-            lines.push_back(
-                fmt::format("not {}: it was withdrawn ({})", version, place_of(universe.table(), row).text()));
-        } else if (const auto story = job.against({{id, row}})) {
-            lines.push_back(fmt::format("not {}: {}", version, briefly(*story, 0)));
+        const std::string reason = passed_over(job, request, *chosen, newer[i], rows);
+        const std::string version(universe.version(newer[i]));
+        if (reason == last) {
+            lines.back().insert(lines.back().find(": "), ", " + version);
         } else {
-            const auto locked = std::find_if(
-                request.locked.begin(), request.locked.end(),
-                [&](const LockedModule& one) { return one.module == module && one.version == chosen->version; });
-            if (locked != request.locked.end()) {
-                lines.push_back(fmt::format("not {}: the lock holds {}; `envar resolve --refresh {}` lets it move",
-                                            version, locked->version, module));
-                continue;
-            }
-            std::vector<Given> givens = {{id, row}};
-            std::optional<std::vector<std::string>> with_others;
-            for (const auto& [name, other] : rows)
-                if (name != module) givens.push_back({table.names.find(name), other});
-            with_others = job.against(givens);
-            lines.push_back(with_others
-                                ? fmt::format("not {}, since what is needed before it keeps a newer version so: {}",
-                                              version, briefly(*with_others, 0))
-                                : fmt::format("not {}: {} comes first", version,
-                                              request.setting.oldest_first ? "the older one" : "another choice"));
+            lines.push_back(fmt::format("not {}: {}", version, reason));
         }
+        last = reason;
     }
     if (newer.size() > most_newer) lines.push_back(fmt::format("and {} newer ones", newer.size() - most_newer));
     return lines;

@@ -6,6 +6,7 @@
 #include <tuple>
 
 #include "core/resolve/explain.hpp"
+#include "core/resolve/reasons.hpp"
 
 namespace envar::resolve {
 namespace {
@@ -60,6 +61,18 @@ class Teller {
         put_in_order();
         for (std::size_t i = 0; i < groups_.size() && !done_; ++i) tell(i);
         if (!done_) sentences_.push_back(whichever());
+        return std::move(sentences_);
+    }
+
+    std::vector<std::string> reasons(const std::vector<Tag>& core) {
+        for (const Tag tag : core) take_up(tag);
+        put_in_order();
+        for (const bool roots : {false, true}) {
+            for (const Group& group : groups_)
+                if (group.by != AskedBy::given && (group.by == AskedBy::root) == roots)
+                    sentences_.push_back(with_places(group));
+            if (!sentences_.empty()) break;
+        }
         return std::move(sentences_);
     }
 
@@ -165,10 +178,12 @@ class Teller {
 
     void tell(std::size_t i) {
         const Group& group = groups_[i];
+        sentences_.push_back(with_places(group) + conclude(i));
+    }
+
+    [[nodiscard]] std::string with_places(const Group& group) const {
         const std::string places = places_text(group.places);
-        std::string sentence = said(group) + (places.empty() ? "" : fmt::format(" ({})", places));
-        std::string result = conclude(i);
-        sentences_.push_back(sentence + result);
+        return said(group) + (places.empty() ? "" : fmt::format(" ({})", places));
     }
 
     [[nodiscard]] std::string said(const Group& group) const {
@@ -321,6 +336,10 @@ std::string versions_text(const Universe& universe, const std::vector<std::uint3
 
 std::vector<std::string> sentences_for(const Universe& universe, const Demand& demand, const std::vector<Tag>& core) {
     return Teller(universe, demand).run(core);
+}
+
+std::vector<std::string> reasons_for(const Universe& universe, const Demand& demand, const std::vector<Tag>& core) {
+    return Teller(universe, demand).reasons(core);
 }
 
 Clash clash_of(const Universe& universe, const Demand& demand, Tag tag) {
