@@ -101,6 +101,7 @@ TEST_CASE("Envar and a JSON Schema validator agree on good and bad documents") {
             const std::string folder = fmt::format("c{}", i);
             if (kind.document != "workspace")
                 driver.write(folder + "/workspace.envar.toml", "[workspace]\nname = \"w\"\n");
+            driver.write(folder + "/shared-modules.jsonl", "");  // that a document names
             driver.write(fmt::format("{}/{}", folder, kind.file), cases[i].text);
             files.push_back((driver / folder / kind.file).string());
         }
