@@ -165,6 +165,7 @@ void choice_options(options::options_description_easy_init option) {
 }
 
 Result<std::unique_ptr<Stock>> open_stock(Invocation& invocation) {
+    static_cast<void>(interrupted());  // reading may take a while too
     if (invocation.flag("catalogue")) return open_catalogue(invocation);
     if (invocation.flag("root"))
         return fail(FailureKind::wrong_usage, "--root goes with --catalogue", "a workspace has its targets");

@@ -201,7 +201,7 @@ TEST_CASE("a long search ends by its limit, or by the user, cleanly") {
     CHECK(given_up.status == 3);
     CHECK(given_up.errors.find("the search was given up after the steps that --steps allows") != std::string::npos);
     const auto stopped =
-        driver.envar_with({}, arguments, ".", {"/usr/bin/timeout", "--preserve-status", "-s", "INT", "1"});
+        driver.envar_with({}, arguments, ".", {"/usr/bin/timeout", "--preserve-status", "-s", "INT", "3"});
     CHECK(stopped.status == 3);
     CHECK_MESSAGE(stopped.errors.find("the search was stopped") != std::string::npos, stopped.errors);
 }

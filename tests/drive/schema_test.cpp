@@ -151,7 +151,8 @@ TEST_CASE("every document of the demo, the hosts and the docs is good for both j
             files[kind].push_back((driver / name).string());
         }
     }
-    // The examples of the reference page, all tables of a document together.
+    // The examples of the reference page, all tables of a document together, and the catalogue that they name.
+    driver.write("examples/shared-modules.jsonl", "");
     for (const auto& table : envar::model::field_tables()) {
         std::string all;
         for (const auto& field : *table.fields) all += fmt::format("{} = {}\n", field.key, field.example);
