@@ -30,14 +30,14 @@ std::string unknown_hint(const Space& space, const Module& module, const std::st
 
 /// Whether any version of it, from wherever, meets the requirement; or, of other modules, provides it.
 bool is_to_be_had(const Facts& facts, const Dependency& d) {
-    const auto& table = facts.supply.table;
-    const model::Id name = table.names.find(d.module.value);
+    const auto& supplied = facts.supply.table;
+    const model::Id name = supplied.names.find(d.module.value);
     if (name == model::no_id) return false;
     const bool prereleases = facts.space.settings.prereleases;
-    return std::any_of(table.rows.begin(), table.rows.end(), [&](const model::Row& row) {
-        if (row.module == name) return versions::meets(table.version(row.version), d.versions, prereleases);
+    return std::any_of(supplied.rows.begin(), supplied.rows.end(), [&](const model::Row& row) {
+        if (row.module == name) return versions::meets(supplied.version(row.version), d.versions, prereleases);
         for (std::uint32_t i = row.first_offer; i < row.first_offer + row.offers; ++i)
-            if (table.offers[i].module == name) return true;
+            if (supplied.offers[i].module == name) return true;
         return false;
     });
 }
