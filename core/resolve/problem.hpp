@@ -68,8 +68,6 @@ class Problem final : public Solver::Source {
     /// A literal: the module is there, in a version that the need accepts.
     Literal satisfies(const model::Need& need);
 
-    [[nodiscard]] Tag tag_of_need(std::uint32_t need) const { return need; }
-
   private:
     static constexpr Var no_var = UINT32_MAX;
     enum class Kind : std::uint32_t { there, if_there, not_there };
