@@ -5,18 +5,18 @@
 
 #include <algorithm>
 #include <array>
-#include <functional>
 #include <thread>
 
 #include "core/files/read.hpp"
 #include "core/model/catalogue.hpp"
+#include "core/text/hash.hpp"
 
 namespace envar::model {
 namespace {
 
 namespace json = simdjson::ondemand;
 
-constexpr std::size_t block_size = std::size_t{4} << 20U;
+constexpr std::size_t block_size = std::size_t{256} << 10U;
 constexpr std::size_t smallest_part = std::size_t{512} << 10U;  // worth a thread
 constexpr std::size_t longest_line = std::size_t{16} << 20U;
 constexpr std::size_t most_told = 20;
@@ -39,8 +39,6 @@ struct Remarks {
         if (++count.at(kind(remark.code)) <= most_told) told.push_back(std::move(remark));
     }
 };
-
-std::uint64_t fingerprint_of(std::string_view line) { return std::hash<std::string_view>{}(line); }
 
 std::optional<Digest> digest_of(std::string_view text) {
     Digest digest{};
@@ -154,7 +152,7 @@ class PartReader {
                 refusal_.hint.empty() ? "one module version a line; it was passed over" : std::move(refusal_.hint));
             return;
         }
-        row_.fingerprint = fingerprint_of(text);
+        row_.fingerprint = text::hash_of(text);
         row_.line = static_cast<std::uint32_t>(lines);
         row_.first_need = kept_needs_;
         row_.needs = static_cast<std::uint32_t>(table.needs.size()) - kept_needs_;

@@ -1,36 +1,41 @@
 #include "core/model/text_pool.hpp"
 
 #include <algorithm>
-#include <functional>
+
+#include "core/text/hash.hpp"
 
 namespace envar::model {
 namespace {
 
 constexpr std::size_t block_size = std::size_t{64} << 10U;
 
+std::uint32_t upper(std::uint64_t hash) { return static_cast<std::uint32_t>(hash >> 32U); }
+
 }  // namespace
 
-TextPool::TextPool() : slots_(64, no_id) {}
+TextPool::TextPool() : slots_(64, Slot{0, no_id}) {}
 
-std::size_t TextPool::slot_of(std::string_view text) const {
+std::size_t TextPool::slot_of(std::string_view text, std::uint64_t hash) const {
     const std::size_t mask = slots_.size() - 1;
-    std::size_t at = std::hash<std::string_view>{}(text)&mask;
-    while (slots_[at] != no_id && texts_[slots_[at]] != text) at = (at + 1) & mask;
+    std::size_t at = hash & mask;
+    while (slots_[at].id != no_id && (slots_[at].hash != upper(hash) || texts_[slots_[at].id] != text))
+        at = (at + 1) & mask;
     return at;
 }
 
-Id TextPool::find(std::string_view text) const { return slots_[slot_of(text)]; }
+Id TextPool::find(std::string_view text) const { return slots_[slot_of(text, text::hash_of(text))].id; }
 
 Id TextPool::add(std::string_view text) {
-    std::size_t at = slot_of(text);
-    if (slots_[at] != no_id) return slots_[at];
+    const std::uint64_t hash = text::hash_of(text);
+    std::size_t at = slot_of(text, hash);
+    if (slots_[at].id != no_id) return slots_[at].id;
     if (2 * (texts_.size() + 1) > slots_.size()) {
         grow();
-        at = slot_of(text);
+        at = slot_of(text, hash);
     }
-    slots_[at] = static_cast<Id>(texts_.size());
+    slots_[at] = {upper(hash), static_cast<Id>(texts_.size())};
     texts_.push_back(keep(text));
-    return slots_[at];
+    return slots_[at].id;
 }
 
 std::string_view TextPool::keep(std::string_view text) {
@@ -47,8 +52,11 @@ std::string_view TextPool::keep(std::string_view text) {
 }
 
 void TextPool::grow() {
-    slots_.assign(slots_.size() * 2, no_id);
-    for (Id id = 0; id < texts_.size(); ++id) slots_[slot_of(texts_[id])] = id;
+    slots_.assign(slots_.size() * 2, Slot{0, no_id});
+    for (Id id = 0; id < texts_.size(); ++id) {
+        const std::uint64_t hash = text::hash_of(texts_[id]);
+        slots_[slot_of(texts_[id], hash)] = {upper(hash), id};
+    }
 }
 
 }  // namespace envar::model

@@ -23,11 +23,15 @@ class TextPool {
     [[nodiscard]] std::size_t size() const { return texts_.size(); }
 
   private:
-    [[nodiscard]] std::size_t slot_of(std::string_view text) const;
+    struct Slot {
+        std::uint32_t hash;  // its upper half
+        Id id;               // no_id: free
+    };
+    [[nodiscard]] std::size_t slot_of(std::string_view text, std::uint64_t hash) const;
     std::string_view keep(std::string_view text);
     void grow();
 
-    std::vector<Id> slots_;  // open addressing; a power of two, at most half full
+    std::vector<Slot> slots_;  // open addressing; a power of two, at most half full
     std::vector<std::string_view> texts_;
     std::vector<std::unique_ptr<char[]>> blocks_;
     std::size_t left_ = 0;  // bytes free at `free_`

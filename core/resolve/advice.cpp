@@ -6,6 +6,8 @@
 
 #include <algorithm>
 #include <map>
+#include <optional>
+#include <set>
 
 #include "core/resolve/explain.hpp"
 #include "core/versions/widen.hpp"
@@ -14,7 +16,7 @@ namespace envar::resolve {
 namespace {
 
 using model::Id;
-using Changes = std::map<Tag, std::optional<versions::Requirement>>;
+using Changes = std::map<Tag, Counts>;  // the others count as they are
 
 constexpr std::size_t most_tried = 24;
 constexpr std::size_t most_rounds = 64;
@@ -27,8 +29,8 @@ class Adviser {
         : universe_(universe), demand_(demand), limits_(limits) {}
 
     std::vector<std::vector<Advice>> run(std::vector<Tag> core, std::size_t most) {
-        // What the user wrote, and modules that can be edited, come before what others have published.
-        std::stable_sort(core.begin(), core.end(), [&](Tag a, Tag b) { return reach(a) < reach(b); });
+        sort_by_reach(core);
+        selectable_.insert(core.begin(), core.end());
         std::vector<std::vector<Advice>> found;
         const auto is_root = [&](Tag tag) { return asked(universe_, demand_, tag).by == AskedBy::root; };
         for (std::size_t i = 0; i < std::min(core.size(), most_tried) && found.size() < most; ++i) {
@@ -41,6 +43,12 @@ class Adviser {
     }
 
   private:
+    /// What the user wrote, and modules that can be edited, come before what others have published.
+    void sort_by_reach(std::vector<Tag>& core) const {
+        sort_asked(universe_, demand_, core);
+        std::stable_sort(core.begin(), core.end(), [&](Tag a, Tag b) { return reach(a) < reach(b); });
+    }
+
     [[nodiscard]] int reach(Tag tag) const {
         const Asked one = asked(universe_, demand_, tag);
         if (one.by == AskedBy::pin) return 0;
@@ -51,37 +59,57 @@ class Adviser {
     struct Tried {
         Verdict verdict = Verdict::impossible;
         std::map<Id, std::uint32_t> rows;  // chosen
-        std::vector<Tag> core;
     };
-    [[nodiscard]] Tried attempt(const Changes& changes) const {
+
+    /// The problem with changes. One problem is posed for all tries, so that what one of them taught the next one
+    /// knows.
+    Tried attempt(const Changes& changes) {
         Tried tried;
-        Problem problem(universe_, demand_, {nullptr, &changes});
-        Solver& solver = problem.solver();
-        tried.verdict = solver.solve(Decisions::free, limits_);
-        if (tried.verdict == Verdict::impossible) tried.core = solver.core();
-        if (tried.verdict != Verdict::solved) return tried;
-        for (Var var = 0; var < solver.variables(); ++var)
-            if (const std::uint32_t value = solver.value(var); value != 0 && !problem.is_provided(var, value))
-                tried.rows[problem.module_of(var)] = problem.row_of(var, value);
+        for (const auto& [tag, how] : changes)
+            if (selectable_.count(tag) == 0) problem_.reset();
+        for (const auto& [tag, how] : changes) selectable_.insert(tag);
+        if (!problem_) problem_.emplace(universe_, demand_, Variation{nullptr, &selectable_});
+        Solver& solver = problem_->solver();
+        std::vector<Literal> assumed;
+        std::vector<Tag> tags(selectable_.begin(), selectable_.end());
+        sort_asked(universe_, demand_, tags);
+        for (const Tag tag : tags) {
+            const auto found = changes.find(tag);
+            assumed.push_back(problem_->counting(tag, found == changes.end() ? Counts::as_it_is : found->second));
+        }
+        tried.verdict = solver.solve(Decisions::free, limits_, assumed);
+        for (Var var = 0; tried.verdict == Verdict::solved && var < solver.variables(); ++var) {
+            const std::uint32_t value = solver.value(var);
+            if (value == 0 || problem_->module_of(var) == model::no_id || problem_->is_provided(var, value)) continue;
+            tried.rows[problem_->module_of(var)] = problem_->row_of(var, value);
+        }
         return tried;
     }
 
+    /// What is in the way when these are dropped.
+    [[nodiscard]] std::vector<Tag> core_without(const std::vector<Tag>& dropped) const {
+        const std::set<Tag> left_out(dropped.begin(), dropped.end());
+        Problem problem(universe_, demand_, Variation{nullptr, nullptr, &left_out});
+        if (problem.solver().solve(Decisions::free, limits_) != Verdict::impossible) return {};
+        return minimal_core(universe_, demand_, problem.solver().core(), limits_);
+    }
+
     /// Advice that changes just these requirements; none when that does not help.
-    [[nodiscard]] std::vector<Advice> with(const std::vector<Tag>& tags) const {
+    std::vector<Advice> with(const std::vector<Tag>& tags) {
         Changes changes;
-        for (const Tag tag : tags) changes[tag] = any_version();
-        for (const Tag tag : tags)
-            if (asked(universe_, demand_, tag).by == AskedBy::conflict) changes[tag] = std::nullopt;
+        for (const Tag tag : tags) {
+            const bool bars = asked(universe_, demand_, tag).by == AskedBy::conflict;
+            changes[tag] = bars ? Counts::not_at_all : Counts::in_any_version;
+        }
         Tried tried = attempt(changes);
         if (tried.verdict != Verdict::solved) {
-            for (auto& [tag, change] : changes) change = std::nullopt;
+            for (auto& [tag, how] : changes) how = Counts::not_at_all;
             tried = attempt(changes);
         }
         if (tried.verdict != Verdict::solved) return {};
-        for (auto& [tag, change] : changes)
-            if (change) change = widened(tag, tried);
         std::vector<Advice> advice;
-        for (const auto& [tag, change] : changes) advice.push_back(advice_of(tag, change));
+        for (const Tag tag : tags)
+            advice.push_back(advice_of(tag, changes[tag] == Counts::not_at_all ? std::nullopt : widened(tag, tried)));
         return advice;
     }
 
@@ -139,20 +167,18 @@ class Adviser {
     }
 
     /// A smallest set of requirements without which there is a solution.
-    [[nodiscard]] std::vector<Advice> together(const std::vector<Tag>& core) const {
+    std::vector<Advice> together(const std::vector<Tag>& core) {
         std::vector<std::vector<Tag>> cores = {core};
         for (std::size_t round = 0; round < most_rounds; ++round) {
             const std::vector<Tag> dropped = smallest_hit(cores);
             Changes changes;
-            for (const Tag tag : dropped) changes[tag] = std::nullopt;
+            for (const Tag tag : dropped) changes[tag] = Counts::not_at_all;
             const Tried tried = attempt(changes);
             if (tried.verdict == Verdict::solved) return with(dropped);
             if (tried.verdict == Verdict::stopped) return {};
-            std::vector<Tag> next = tried.core;
-            std::erase_if(next, [&](Tag tag) { return changes.count(tag) != 0; });
-            next = minimal_core(universe_, demand_, next, limits_);
+            std::vector<Tag> next = core_without(dropped);
             if (next.empty()) return {};
-            std::stable_sort(next.begin(), next.end(), [&](Tag a, Tag b) { return reach(a) < reach(b); });
+            sort_by_reach(next);
             cores.push_back(std::move(next));
         }
         return {};
@@ -161,6 +187,8 @@ class Adviser {
     const Universe& universe_;
     const Demand& demand_;
     const Limits& limits_;
+    std::set<Tag> selectable_;
+    std::optional<Problem> problem_;
 };
 
 }  // namespace

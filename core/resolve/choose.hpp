@@ -23,7 +23,7 @@ struct Wish {
     Limits limits;
     /// Wrong turns after which the search in order is given up for one in any order, and tried again; behind the last
     /// one the best solution is found step by step from a good one.
-    std::vector<std::uint64_t> budgets = {150, 1'000, 10'000};
+    std::vector<std::uint64_t> budgets = {400, 10'000};
 };
 
 struct Choice {

@@ -38,8 +38,8 @@ struct Unsolved {
 
 /// The requirements of a core from which none can be left out. The problem with these alone has no solution.
 /// Gives nothing when the search is stopped.
-[[nodiscard]] std::vector<Tag> minimal_core(const Universe& universe, const Demand& demand, std::vector<Tag> core,
-                                            const Limits& limits);
+[[nodiscard]] std::vector<Tag> minimal_core(const Universe& universe, const Demand& demand,
+                                            const std::vector<Tag>& core, const Limits& limits);
 
 /// Sentences for a minimal core, from the roots on.
 [[nodiscard]] std::vector<std::string> sentences_for(const Universe& universe, const Demand& demand,

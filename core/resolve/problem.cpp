@@ -9,6 +9,8 @@ using model::Id;
 
 namespace {
 
+const versions::Requirement every_release{{}, "any"};
+
 /// Tags: all needs of the table, then its conflicts, then roots, pins and givens.
 struct Tags {
     Tags(const Universe& universe, const Demand& demand)
@@ -28,6 +30,12 @@ Problem::Problem(const Universe& universe, const Demand& demand, const Variation
       solver_(*this),
       vars_(universe.table().names.size(), no_var) {
     const Tags tags(universe, demand);
+    if (variation.selectable != nullptr)
+        for (const Tag tag : *variation.selectable) {
+            const Var var = add_special(static_cast<std::uint32_t>(Counts::not_at_all));
+            selector_of_[tag] = var;
+            selectors_[var].tag = tag;
+        }
     for (std::size_t i = 0; i < demand.roots.size(); ++i)
         add_wanted(demand.roots[i], Kind::there, tags.roots + static_cast<Tag>(i));
     for (std::size_t i = 0; i < demand.pins.size(); ++i)
@@ -36,12 +44,28 @@ Problem::Problem(const Universe& universe, const Demand& demand, const Variation
         add_given(demand.givens[i], tags.givens + static_cast<Tag>(i));
 }
 
-bool Problem::active(Tag tag) const { return variation_.only == nullptr || variation_.only->count(tag) != 0; }
+bool Problem::active(Tag tag) const {
+    return (variation_.only == nullptr || variation_.only->count(tag) != 0) &&
+           (variation_.without == nullptr || variation_.without->count(tag) == 0);
+}
 
-const std::optional<versions::Requirement>* Problem::changed(Tag tag) const {
-    if (variation_.changed == nullptr) return nullptr;
-    const auto found = variation_.changed->find(tag);
-    return found == variation_.changed->end() ? nullptr : &found->second;
+bool Problem::selectable(Tag tag) const {
+    return variation_.selectable != nullptr && variation_.selectable->count(tag) != 0;
+}
+
+/// A variable that is no module of the table.
+Var Problem::add_special(std::uint32_t values) {
+    modules_.push_back(model::no_id);
+    first_value_.push_back(static_cast<std::uint32_t>(values_.size()));
+    values_.resize(values_.size() + values, Value{no_row, 0, 0});
+    return solver_.add_variable(values);
+}
+
+/// However far it counts, but that is to be said.
+Solver::Target Problem::any_count(Var selector) {
+    const SetRef any = solver_.sets().add(selector, true);
+    solver_.sets().take(any, 0);
+    return solver_.add_target({selector, any});
 }
 
 Var Problem::var_of(Id module) {
@@ -53,7 +77,7 @@ Var Problem::var_of(Id module) {
     const auto counts = [&](std::uint32_t row) { return !rows[row].withdrawn || demand_.held.count(row) != 0; };
     const std::size_t first = values_.size();
     for (const std::uint32_t row : universe_.rows_of(module))
-        if (counts(row)) values_.push_back({row, no_row, universe_.rank(rows[row].version)});
+        if (counts(row)) values_.push_back({row, no_row, universe_.key(rows[row].version)});
     const std::size_t own = values_.size();
     for (const auto& provider : universe_.providers_of(module))
         if (counts(provider.row)) values_.push_back({provider.row, provider.offer, 0});
@@ -65,10 +89,17 @@ Var Problem::var_of(Id module) {
     return solver_.add_variable(static_cast<std::uint32_t>(values_.size() - first));
 }
 
-std::uint32_t Problem::value_of(Var var, std::uint32_t row) const {
-    for (std::uint32_t value = 1; value <= solver_.sets().values(var); ++value)
-        if (row_of(var, value) == row && !is_provided(var, value)) return value;
-    return 0;
+/// The usual case of `literal`: one range, on versions of the module itself, in one word.
+Literal Problem::ranged(Var var, Kind kind, const Universe::Interval& interval) {
+    ValueSets& sets = solver_.sets();
+    const Value* values = values_.data() + first_value_[var];
+    const std::uint32_t count = sets.values(var);
+    std::uint64_t inside = 0;
+    for (std::uint32_t i = 0; i < count; ++i)
+        inside |= std::uint64_t{values[i].key - interval.from < interval.to - interval.from} << (i + 1);
+    if (bars(kind)) inside ^= ((std::uint64_t{1} << count) - 1) << 1U;
+    if (kind != Kind::there) inside |= 1U;
+    return {var, sets.add(var, &inside)};
 }
 
 Literal Problem::within(Var var, Kind kind, const versions::Requirement& requirement) {
@@ -97,29 +128,51 @@ Problem::Slot& Problem::slot(std::uint64_t key) {
 Solver::Target Problem::target(Id module, Id requirement, Kind kind) {
     const Var var = var_of(module);
     const std::uint64_t key =
-        (std::uint64_t{var} << 34U) | (std::uint64_t{requirement} << 2U) | (static_cast<std::uint64_t>(kind) + 1);
+        (std::uint64_t{var} + 1) << 34U | std::uint64_t{requirement} << 2U | static_cast<std::uint64_t>(kind);
     Slot& place = slot(key);
     if (place.key == key) return place.target;
     place.key = key;
     ++used_slots_;
     const auto& table = universe_.table();
-    const bool any = requirement == model::no_id || table.requirement(requirement).is_any();
     const auto& intervals = universe_.intervals_of(requirement);
+    const std::uint32_t values = solver_.sets().values(var);
+    if (values < 64 && intervals.size() == 1 &&
+        (values == 0 || values_[first_value_[var] + values - 1].offer == no_row))  // providers would come last
+        return place.target = solver_.add_target(ranged(var, kind, intervals.front()));
+    const bool any = requirement == model::no_id || table.requirement(requirement).is_any();
     return place.target = solver_.add_target(literal(var, kind, [&](const Value& value) {
-        if (value.offer == no_row) return universe_.within(value.rank, intervals);
+        if (value.offer == no_row) return Universe::within(value.key, intervals);
+        if (kind == Kind::not_there_itself) return false;
         const Id version = table.offers[value.offer].version;
-        return version == model::no_id ? any : universe_.within(universe_.rank(version), intervals);
+        return version == model::no_id ? any : Universe::within(universe_.key(version), intervals);
     }));
 }
 
-void Problem::ask(Var var, std::uint32_t value, Id module, Id requirement, Kind kind, Tag tag) {
+void Problem::ask(Var var, std::uint32_t value, const Ask& ask, Tag tag) {
     if (!active(tag)) return;
-    const auto* other = changed(tag);
-    if (other == nullptr) return solver_.add_rule(var, value, target(module, requirement, kind), tag);
-    if (*other) solver_.add_rule(var, value, solver_.add_target(within(var_of(module), kind, **other)), tag);
+    if (!selectable(tag)) return solver_.add_rule(var, value, target(ask.module, ask.requirement, ask.kind), tag);
+    const Var selector = selector_of_.at(tag);
+    selectors_.at(selector).ask = ask;
+    solver_.add_rule(var, value, any_count(selector), no_tag);
+}
+
+void Problem::rules_of_selector(Var var, const Selector& selector, Counts how) {
+    const Ask& ask = selector.ask;
+    const auto value = static_cast<std::uint32_t>(how);
+    if (how == Counts::not_at_all) return;
+    if (const auto& outer = how == Counts::as_it_is ? selector.as_it_is : selector.in_any_version)
+        return solver_.add_rule(var, value, solver_.add_target(*outer), selector.tag);
+    if (bars(ask.kind) && how == Counts::in_any_version) return;
+    // Any version is what the range `any` means: pre-releases are none of it.
+    const Solver::Target wanted = how == Counts::as_it_is
+                                      ? target(ask.module, ask.requirement, ask.kind)
+                                      : solver_.add_target(within(var_of(ask.module), ask.kind, every_release));
+    solver_.add_rule(var, value, wanted, selector.tag);
 }
 
 void Problem::rules_of(Var var, std::uint32_t value) {
+    if (const auto found = selectors_.find(var); found != selectors_.end())
+        return rules_of_selector(var, found->second, static_cast<Counts>(value));
     const Value one = values_[first_value_[var] + value - 1];
     const auto& table = universe_.table();
     const model::Row& row = table.rows[one.row];
@@ -131,26 +184,19 @@ void Problem::rules_of(Var var, std::uint32_t value) {
     for (std::uint32_t i = row.first_need; i < row.first_need + row.needs; ++i) {
         const model::Need& need = table.needs[i];
         if (universe_.counts(row, need))
-            ask(var, value, need.module, need.requirement, need.optional ? Kind::if_there : Kind::there, i);
+            ask(var, value, {need.module, need.requirement, need.optional ? Kind::if_there : Kind::there}, i);
     }
     for (std::uint32_t i = row.first_bar; i < row.first_bar + row.bars; ++i) {
         const model::Bar& bar = table.bars[i];
         const Tag tag = tags.bars + i;
-        if (bar.module == row.module || !active(tag)) continue;
+        if (bar.module == row.module) continue;
         // Who provides what it cannot be with stands for it, and is not barred by itself.
         const Var barred = var_of(bar.module);
         const bool stands_for_it =
             std::any_of(values_.begin() + first_value_[barred],
                         values_.begin() + first_value_[barred] + solver_.sets().values(barred),
                         [&](const Value& other) { return table.rows[other.row].module == row.module; });
-        if (!stands_for_it) {
-            ask(var, value, bar.module, bar.requirement, Kind::not_there, tag);
-        } else if (changed(tag) == nullptr) {
-            const Literal others = literal(barred, Kind::not_there, [&](const Value& other) {
-                return other.offer == no_row && universe_.meets(table.rows[other.row].version, bar.requirement);
-            });
-            solver_.add_rule(var, value, solver_.add_target(others), tag);
-        }
+        ask(var, value, {bar.module, bar.requirement, stands_for_it ? Kind::not_there_itself : Kind::not_there}, tag);
     }
 }
 
@@ -164,26 +210,37 @@ Literal Problem::satisfies(const model::Need& need) {
     return solver_.literal(made);
 }
 
+Literal Problem::counting(Tag tag, Counts how) {
+    const Var var = selector_of_.at(tag);
+    const SetRef set = solver_.sets().add(var);
+    solver_.sets().put(set, 0);
+    solver_.sets().put(set, static_cast<std::uint32_t>(how));
+    return {var, set};
+}
+
 void Problem::add_wanted(const Wanted& wanted, Kind kind, Tag tag) {
     if (!active(tag)) return;
-    const auto* other = changed(tag);
-    if (other != nullptr && !*other) return;
     const Id module = universe_.table().names.find(wanted.module);
     if (module == model::no_id && kind == Kind::if_there) return;
-    const Var var = module == model::no_id ? solver_.add_variable(0) : var_of(module);
-    if (module == model::no_id) {
-        modules_.push_back(module);
-        first_value_.push_back(static_cast<std::uint32_t>(values_.size()));
-    }
+    const Var var = module == model::no_id ? add_special(0) : var_of(module);
     const Literal made = wanted.everything ? literal(var, kind, [](const Value&) { return true; })
-                                           : within(var, kind, other != nullptr ? **other : wanted.versions);
-    solver_.add_fact(solver_.add_target(made), tag);
+                                           : within(var, kind, wanted.versions);
+    add_outer(made, var, kind, tag);
 }
 
 void Problem::add_given(const Given& given, Tag tag) {
     if (!active(tag)) return;
     const Var var = var_of(given.module);
-    solver_.add_fact(solver_.add_target(is_row(var, given.row, false)), tag);
+    add_outer(is_row(var, given.row, false), var, Kind::there, tag);
+}
+
+void Problem::add_outer(const Literal& as_it_is, Var var, Kind kind, Tag tag) {
+    if (!selectable(tag)) return solver_.add_fact(solver_.add_target(as_it_is), tag);
+    const Var selector = selector_of_.at(tag);
+    Selector& made = selectors_.at(selector);
+    made.as_it_is = as_it_is;
+    made.in_any_version = within(var, kind, every_release);
+    solver_.add_fact(any_count(selector), no_tag);
 }
 
 Asked asked(const Universe& universe, const Demand& demand, Tag tag) {
@@ -204,6 +261,34 @@ Asked asked(const Universe& universe, const Demand& demand, Tag tag) {
     if (tag < tags.pins) return {AskedBy::root, no_row, tag - tags.roots};
     if (tag < tags.givens) return {AskedBy::pin, no_row, tag - tags.pins};
     return {AskedBy::given, no_row, tag - tags.givens};
+}
+
+void sort_asked(const Universe& universe, const Demand& demand, std::vector<Tag>& tags) {
+    const auto& rows = universe.table().rows;
+    struct Key {
+        AskedBy by;
+        std::string_view name;
+        std::uint32_t rank, origin, index;
+        std::uint64_t fingerprint;
+        Tag tag;
+        auto operator<=>(const Key&) const = default;
+    };
+    std::vector<Key> keys;
+    for (const Tag tag : tags) {
+        const Asked one = asked(universe, demand, tag);
+        Key key{one.by, {}, 0, 0, one.index, 0, tag};
+        if (one.row != no_row) {
+            const model::Row& row = rows[one.row];
+            key.name = universe.name(one.row);
+            key.rank = universe.rank(row.version);
+            key.origin = row.origin;
+            key.fingerprint = row.fingerprint;
+            key.index -= one.by == AskedBy::need ? row.first_need : row.first_bar;
+        }
+        keys.push_back(key);
+    }
+    std::sort(keys.begin(), keys.end());
+    std::transform(keys.begin(), keys.end(), tags.begin(), [](const Key& key) { return key.tag; });
 }
 
 }  // namespace envar::resolve

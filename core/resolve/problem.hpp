@@ -37,12 +37,15 @@ struct Demand {
     std::set<std::uint32_t> held;  // rows that are locked: they count though they are withdrawn
 };
 
-/// Changes of a problem. Both null: none.
+/// Changes of a problem. All null: none.
 struct Variation {
-    const std::set<Tag>* only = nullptr;  // just these requirements
-    const std::map<Tag, std::optional<versions::Requirement>>* changed =
-        nullptr;  // other versions, or nothing at all
+    const std::set<Tag>* only = nullptr;        // just these requirements
+    const std::set<Tag>* selectable = nullptr;  // how far these count is said by what is assumed
+    const std::set<Tag>* without = nullptr;     // these do not count
 };
+
+/// How far a selectable requirement counts.
+enum class Counts : std::uint32_t { as_it_is = 1, in_any_version = 2, not_at_all = 3 };
 
 class Problem final : public Solver::Source {
   public:
@@ -61,20 +64,39 @@ class Problem final : public Solver::Source {
     [[nodiscard]] bool is_provided(Var var, std::uint32_t value) const {
         return values_[first_value_[var] + value - 1].offer != no_row;
     }
-    /// The value of a row; 0 when the module has no such value.
-    [[nodiscard]] std::uint32_t value_of(Var var, std::uint32_t row) const;
     /// A literal: the module has this row; with `or_none` also when nobody needs it.
     Literal is_row(Var var, std::uint32_t row, bool or_none);
     /// A literal: the module is there, in a version that the need accepts.
     Literal satisfies(const model::Need& need);
+    /// A literal: the selectable requirement counts like this. Every selectable one wants one of these assumed.
+    Literal counting(Tag tag, Counts how);
 
   private:
     static constexpr Var no_var = UINT32_MAX;
-    enum class Kind : std::uint32_t { there, if_there, not_there };
+    enum class Kind : std::uint32_t {
+        there,
+        if_there,
+        not_there,
+        not_there_itself,  // whoever provides it may be
+    };
+    static bool bars(Kind kind) { return kind == Kind::not_there || kind == Kind::not_there_itself; }
     struct Value {
         std::uint32_t row;
         std::uint32_t offer;  // no_row: the module itself
-        std::uint32_t rank;   // of the module's own version
+        std::uint32_t key;    // of the module's own version
+    };
+    /// What a need or a conflict asks for.
+    struct Ask {
+        model::Id module;
+        model::Id requirement;
+        Kind kind;
+    };
+    /// A selectable requirement: a variable with the values of Counts, which the asking one leads to and which leads
+    /// on to what is asked for.
+    struct Selector {
+        Tag tag = no_tag;
+        Ask ask{model::no_id, model::no_id, Kind::there};  // of a need or a conflict
+        std::optional<Literal> as_it_is, in_any_version;   // of what is asked for from outside
     };
     Solver::Target target(model::Id module, model::Id requirement, Kind kind);
     /// The values that accepts(value) holds for.
@@ -84,14 +106,19 @@ class Problem final : public Solver::Source {
         const SetRef set = sets.add(var);
         if (kind != Kind::there) sets.put(set, 0);
         for (std::uint32_t value = 1; value <= sets.values(var); ++value)
-            if (accepts(values_[first_value_[var] + value - 1]) != (kind == Kind::not_there)) sets.put(set, value);
+            if (accepts(values_[first_value_[var] + value - 1]) != bars(kind)) sets.put(set, value);
         return {var, set};
     }
+    Literal ranged(Var var, Kind kind, const Universe::Interval& interval);
     Literal within(Var var, Kind kind, const versions::Requirement& requirement);
     [[nodiscard]] bool active(Tag tag) const;
-    [[nodiscard]] const std::optional<versions::Requirement>* changed(Tag tag) const;
+    [[nodiscard]] bool selectable(Tag tag) const;
+    Var add_special(std::uint32_t values);
+    Solver::Target any_count(Var selector);
+    void rules_of_selector(Var var, const Selector& selector, Counts how);
     void add_wanted(const Wanted& wanted, Kind kind, Tag tag);
-    void ask(Var var, std::uint32_t value, model::Id module, model::Id requirement, Kind kind, Tag tag);
+    void add_outer(const Literal& as_it_is, Var var, Kind kind, Tag tag);
+    void ask(Var var, std::uint32_t value, const Ask& ask, Tag tag);
     void add_given(const Given& given, Tag tag);
 
     const Universe& universe_;
@@ -102,6 +129,8 @@ class Problem final : public Solver::Source {
     std::vector<model::Id> modules_;
     std::vector<std::uint32_t> first_value_;
     std::vector<Value> values_;
+    std::map<Var, Selector> selectors_;
+    std::map<Tag, Var> selector_of_;
     /// Targets by variable, requirement and kind: open addressing, a power of two, at most half full.
     struct Slot {
         std::uint64_t key = 0;  // 0: free
@@ -111,6 +140,9 @@ class Problem final : public Solver::Source {
     std::vector<Slot> slots_;
     std::size_t used_slots_ = 0;
 };
+
+/// Puts tags in an order that goes by what they stand for, and not by the order in which it was read.
+void sort_asked(const Universe& universe, const Demand& demand, std::vector<Tag>& tags);
 
 /// What the tag stands for in problems of this universe and demand.
 [[nodiscard]] Asked asked(const Universe& universe, const Demand& demand, Tag tag);

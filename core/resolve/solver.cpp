@@ -166,14 +166,14 @@ void Solver::look_ahead(Var var) {
         for (std::uint32_t at = rules_of(var, value); at != none; at = rules_[at].next_of_value) {
             if (rules_[at].from == none) continue;
             TargetData& target = targets_[rules_[at].target];
-            std::vector<Ahead>& list = ahead_of_[target.literal.var];
+            Ahead& list = ahead_of_[target.literal.var];
             if (target.ahead == none) {
-                target.ahead = static_cast<std::uint32_t>(list.size());
-                list.push_back({*sets_.at(target.literal.set), variables_[var].domain + value / 64, value % 64, at,
-                                none, rules_[at].target});
+                target.ahead = static_cast<std::uint32_t>(list.words.size());
+                list.words.push_back(*sets_.at(target.literal.set));
+                list.asking.push_back({variables_[var].domain + value / 64, value % 64, at, none, rules_[at].target});
             } else {
-                rules_[at].next_of_target = list[target.ahead].more;
-                list[target.ahead].more = at;
+                rules_[at].next_of_target = list.asking[target.ahead].more;
+                list.asking[target.ahead].more = at;
             }
             if (!conflicting_ && !can_hold(target.literal)) shrink_without(var, value, Reason::of(Because::rule, at));
         }
@@ -185,8 +185,12 @@ void Solver::look_back(Var var, const std::uint64_t* before) {
     const bool one_word = words(var) == 1;
     const std::uint64_t first_was = *before, first_is = *domain(var);
     if (!one_word) was_.assign(before, before + words(var));
-    for (const Ahead& one : ahead_of_[var]) {
-        if ((one.first_word & first_is) != 0 || (one_word && (one.first_word & first_was) == 0)) continue;
+    const Ahead& ahead = ahead_of_[var];
+    const std::size_t count = ahead.words.size();
+    for (std::size_t i = 0; i < count; ++i) {
+        const std::uint64_t word = ahead.words[i];
+        if ((word & first_is) != 0 || (one_word && (word & first_was) == 0)) continue;
+        const Ahead::Asking& one = ahead.asking[i];
         if (!one_word) {
             const Literal& literal = targets_[one.target].literal;
             if (can_hold(literal) || !sets_.meet(var, was_.data(), sets_.at(literal.set))) continue;

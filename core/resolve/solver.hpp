@@ -170,7 +170,7 @@ class Solver {
         return sets_.within(literal.var, domain(literal.var), sets_.at(literal.set));
     }
     [[nodiscard]] bool is_needed(Var var) const { return (*domain(var) & 1U) == 0; }
-    [[nodiscard]] bool is_fixed(Var var) const { return sets_.count(var, domain(var), 2) == 1; }
+    [[nodiscard]] bool is_fixed(Var var) const { return sets_.is_one(var, domain(var)); }
     [[nodiscard]] std::uint32_t level() const { return static_cast<std::uint32_t>(levels_.size()); }
     void shrink(Var var, const std::uint64_t* set, Reason reason);
     void shrink_without(Var var, std::uint32_t value, Reason reason);
@@ -224,17 +224,20 @@ class Solver {
     std::vector<std::uint32_t> rules_of_value_;  // first rule of each value; unknown: not asked for yet
     std::vector<Rule> rules_;
     std::vector<TargetData> targets_;
-    /// A literal on a variable that values of others ask for, with the first of them at hand: this is gone through
-    /// whenever the variable changes.
+    /// Literals on a variable that values of others ask for, gone through whenever the variable changes: first the
+    /// first words of their sets, then who asks.
     struct Ahead {
-        std::uint64_t first_word;  // of the literal's set
-        std::uint32_t place;       // of the asking value, in domains_
-        std::uint32_t bit;
-        std::uint32_t rule;
-        std::uint32_t more;  // further rules of the same literal, from the rule on
-        Target target;
+        struct Asking {
+            std::uint32_t place;  // of the asking value, in domains_
+            std::uint32_t bit;
+            std::uint32_t rule;
+            std::uint32_t more;  // further rules of the same literal, from the rule on
+            Target target;
+        };
+        std::vector<std::uint64_t> words;
+        std::vector<Asking> asking;
     };
-    std::vector<std::vector<Ahead>> ahead_of_;
+    std::vector<Ahead> ahead_of_;
     std::vector<std::uint32_t> facts_;
     std::vector<Entry> trail_;
     std::vector<std::uint64_t> saved_;

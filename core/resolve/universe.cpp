@@ -16,6 +16,8 @@ Place place_in(const model::Module& module, text::Span span, text::Span otherwis
     return {module.source.file(), module.source.position(at.begin).line};
 }
 
+constexpr std::uint32_t of_prereleases = 1U << 31U;  // in keys
+
 Place place_in_origin(const model::ModuleTable& table, const model::Row& row) {
     return {table.origins[row.origin], row.line};
 }
@@ -68,7 +70,7 @@ Universe::Universe(const model::ModuleTable& table, const Setting& setting) : ta
     for (const model::Condition& condition : table_.conditions)
         holds_.push_back(model::holds(condition, setting_.platform, setting_.target));
     intervals_.resize(table_.requirement_count());
-    everything_ = {{0, UINT32_MAX, false}, {0, UINT32_MAX, true}};
+    everything_ = {{0, UINT32_MAX}};
 }
 
 void Universe::rank_versions() {
@@ -79,10 +81,11 @@ void Universe::rank_versions() {
         return order != 0 ? order < 0 : table_.version_text(a) < table_.version_text(b);
     });
     ranks_.resize(by_rank_.size());
-    is_prerelease_.resize(by_rank_.size());
+    keys_.resize(by_rank_.size());
     for (std::uint32_t rank = 0; rank < by_rank_.size(); ++rank) {
-        ranks_[by_rank_[rank]] = rank;
-        is_prerelease_[rank] = !table_.version(by_rank_[rank]).prerelease.empty();
+        const Id version = by_rank_[rank];
+        ranks_[version] = rank;
+        keys_[version] = table_.version(version).prerelease.empty() ? rank : rank + of_prereleases;
     }
 }
 
@@ -166,11 +169,14 @@ std::vector<Universe::Interval> Universe::intervals(const versions::Requirement&
     };
     const versions::RangeSet set = versions::set_of(requirement, setting_.prereleases);
     std::vector<Interval> found;
-    for (const bool prereleases : {false, true})
-        for (const versions::Range& range : prereleases ? set.prereleases() : set.releases())
-            found.push_back({rank_of(range.least),
-                             range.limit ? rank_of(*range.limit) : static_cast<std::uint32_t>(by_rank_.size()),
-                             prereleases});
+    for (const bool prereleases : {false, true}) {
+        const std::uint32_t shift = prereleases ? of_prereleases : 0;
+        for (const versions::Range& range : prereleases ? set.prereleases() : set.releases()) {
+            const std::uint32_t from = rank_of(range.least);
+            const auto to = range.limit ? rank_of(*range.limit) : static_cast<std::uint32_t>(by_rank_.size());
+            if (from < to) found.push_back({from + shift, to + shift});
+        }
+    }
     return found;
 }
 
@@ -181,7 +187,7 @@ const std::vector<Universe::Interval>& Universe::intervals_of(Id requirement) co
     return *known;
 }
 
-bool Universe::meets(Id version, Id requirement) const { return within(ranks_[version], intervals_of(requirement)); }
+bool Universe::meets(Id version, Id requirement) const { return within(keys_[version], intervals_of(requirement)); }
 
 bool Universe::meets(Id version, const versions::Requirement& requirement) const {
     return versions::meets(table_.version(version), requirement, setting_.prereleases);

@@ -66,17 +66,18 @@ class Universe {
     /// Whether a version meets a requirement, by numbers.
     [[nodiscard]] bool meets(model::Id version, model::Id requirement) const;
     [[nodiscard]] bool meets(model::Id version, const versions::Requirement& requirement) const;
-    /// A requirement as ranges of ranks, of releases or of pre-releases.
+    /// A requirement as ranges of keys: from the first one up to before the second one.
     struct Interval {
         std::uint32_t from, to;
-        bool prereleases;
     };
     [[nodiscard]] const std::vector<Interval>& intervals_of(model::Id requirement) const;
-    [[nodiscard]] bool within(std::uint32_t rank, const std::vector<Interval>& intervals) const {
+    [[nodiscard]] static bool within(std::uint32_t key, const std::vector<Interval>& intervals) {
         for (const Interval& one : intervals)
-            if (one.from <= rank && rank < one.to && one.prereleases == (is_prerelease_[rank] != 0)) return true;
+            if (key - one.from < one.to - one.from) return true;
         return false;
     }
+    /// The version's rank, with pre-releases apart from releases, as ranges tell them apart.
+    [[nodiscard]] std::uint32_t key(model::Id version) const { return keys_[version]; }
     /// Place of the version among all, by precedence.
     [[nodiscard]] std::uint32_t rank(model::Id version) const { return ranks_[version]; }
     [[nodiscard]] std::string_view name(std::uint32_t row) const {
@@ -96,7 +97,7 @@ class Universe {
     Setting setting_;
     std::vector<std::uint32_t> ranks_;      // of versions
     std::vector<model::Id> by_rank_;        // versions
-    std::vector<bool> is_prerelease_;       // by rank
+    std::vector<std::uint32_t> keys_;       // of versions
     std::vector<std::uint32_t> first_row_;  // of each name, in rows_; one more at the end
     std::vector<std::uint32_t> rows_;
     std::vector<std::uint32_t> count_;  // of each name: rows that count

@@ -58,7 +58,10 @@ class ValueSets {
             found += static_cast<std::uint32_t>(std::popcount(set[i]));
         return found;
     }
-    [[nodiscard]] bool empty(Var var, const std::uint64_t* set) const { return count(var, set, 1) == 0; }
+    [[nodiscard]] bool is_one(Var var, const std::uint64_t* set) const {
+        if (words_[var] == 1) return std::has_single_bit(*set);
+        return count(var, set, 2) == 1;
+    }
     /// The lowest value besides 0; 0 when there is none.
     [[nodiscard]] std::uint32_t best(Var var, const std::uint64_t* set) const {
         const std::uint64_t first = *set & ~std::uint64_t{1};

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 #include <random>
+#include <regex>
 
 #include "tests/support/driver.hpp"
 #include "tests/support/random_universe.hpp"
@@ -92,6 +93,36 @@ TEST_CASE("the order of lines and the number of threads change no byte") {
     }
 }
 
+TEST_CASE("why there is no solution, and what would help, does not hang on the order of lines") {
+    const Driver driver;
+    std::mt19937 random(7);
+    std::size_t unsolvable = 0;
+    for (std::size_t seed = 0; seed < 40 && unsolvable < 6; ++seed) {
+        testing::UniverseShape shape;
+        shape.modules = 60;
+        shape.versions = 6;
+        shape.width = 25;
+        const testing::RandomUniverse universe(shape, seed);
+        auto lines = universe.lines();
+        auto resolve = universe.root_arguments();
+        resolve.insert(resolve.begin(), {"resolve", "--catalogue", "c.jsonl"});
+        std::string told;
+        for (int round = 0; round < 3; ++round) {
+            driver.write("c.jsonl", joined(lines));
+            const auto run = driver.envar(resolve);
+            if (run.status == 0) break;
+            unsolvable += round == 0 ? 1 : 0;
+            REQUIRE(run.status == 1);
+            const std::string without_places =
+                std::regex_replace(run.output, std::regex(R"( \(c\.jsonl:[^)]*\))"), "");
+            if (round > 0) CHECK(without_places == told);
+            told = without_places;
+            std::shuffle(lines.begin(), lines.end(), random);
+        }
+    }
+    CHECK(unsolvable == 6);
+}
+
 TEST_CASE("the lock keeps what fits, tells what moved, and fails a build that would change it") {
     const Driver driver;
     make_workspace(driver);
@@ -175,6 +206,19 @@ TEST_CASE("no solution: the reasons, and what would help, with places") {
     CHECK(result["unsolved"]["requirements"].size() == 2);
     CHECK(result["unsolved"]["advice"][0][0]["versions"] == ">=1, <4");
     CHECK_FALSE(driver.has("w/lock.envar.toml"));
+}
+
+TEST_CASE("no advice names a range that only a pre-release would meet") {
+    const Driver driver;
+    driver.write(
+        "c.jsonl",
+        "{\"module\":\"a\",\"version\":\"1.0.0\",\"dependencies\":[{\"module\":\"b\",\"versions\":\">=2, <3\"}]}\n"
+        "{\"module\":\"b\",\"version\":\"3.0.0-rc.1\"}\n");
+    CHECK(driver.envar({"resolve", "--catalogue", "c.jsonl", "--root", "a"}).status == 1);
+    const json unsolved = json::parse(driver.read("envar-results/resolve.json"))["unsolved"];
+    REQUIRE(!unsolved["advice"].empty());
+    for (const auto& together : unsolved["advice"])
+        for (const auto& one : together) CHECK(one["change"] == "drop");
 }
 
 TEST_CASE("a long search ends by its limit, or by the user, cleanly") {
