@@ -16,6 +16,7 @@ namespace envar::cli {
 [[nodiscard]] Command emit_command();
 [[nodiscard]] Command depend_command();
 [[nodiscard]] Command members_command();
+[[nodiscard]] Command compare_command();
 [[nodiscard]] Command resolve_command();
 [[nodiscard]] Command paths_command();
 [[nodiscard]] Command locate_command();

@@ -2,10 +2,16 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <atomic>
+#include <map>
 #include <nlohmann/json.hpp>
+#include <set>
+#include <thread>
 
 #include "cli/commands/commands.hpp"
+#include "cli/json_text.hpp"
 #include "cli/workbench.hpp"
+#include "core/life/sync.hpp"
 #include "core/members/scan.hpp"
 #include "core/model/assets.hpp"
 #include "core/text/utf8.hpp"
@@ -15,20 +21,27 @@ namespace {
 
 using nlohmann::ordered_json;
 
-ordered_json parameter_rows(const model::Member* declared, const members::FoundMember* found) {
-    ordered_json rows = ordered_json::array();
+void put_parameters(JsonText& out, const model::Member* declared, const members::FoundMember* found) {
+    out.key("parameters").list();
+    const auto put = [&](const std::string& name, const std::string& type, bool required, const std::string& preset,
+                         const std::string& summary) {
+        out.object().key("name").value(name).key("type").value(type).key("required").value(required);
+        out.key("default").value(preset).key("summary").value(summary).end();
+    };
     if (declared != nullptr && !declared->parameters.empty()) {
-        for (const auto& p : declared->parameters)
-            rows.push_back({{"name", p.name.value},
-                            {"type", p.type},
-                            {"required", p.required},
-                            {"default", p.preset.text},
-                            {"summary", p.summary}});
+        for (const auto& p : declared->parameters) put(p.name.value, p.type, p.required, p.preset.text, p.summary);
     } else if (found != nullptr) {
-        for (const auto& name : found->parameters)
-            rows.push_back({{"name", name}, {"type", ""}, {"required", true}, {"default", ""}, {"summary", ""}});
+        for (const auto& p : found->parameters) put(p.name, p.type, p.required, p.preset, p.summary);
     }
-    return rows;
+    out.end();
+}
+
+/// How a declared member and what was found of it stand to each other.
+std::string state_of(const model::Member* declared, const members::FoundMember* found, bool exports_all) {
+    if (found == nullptr) return declared->dynamic ? "dynamic" : "absent";
+    if (declared == nullptr) return exports_all ? "exported" : "not listed";
+    if (members::is_called_differently(*declared, *found)) return "differs";
+    return "exported";
 }
 
 /// Declared and found members joined by name, in order of the source, undiscovered ones at the end.
@@ -36,21 +49,23 @@ class Listing {
   public:
     Listing(const model::Module& module, const members::Scan& scan) : module_(module), scan_(scan) {}
 
-    ordered_json build(Table& table) {
-        ordered_json rows = ordered_json::array();
-        for (const auto& found : scan_.members) {
-            const auto& declared = module_.manifest.members;
-            const auto match = std::find_if(declared.begin(), declared.end(),
-                                            [&](const auto& m) { return m.name.value == found.name; });
-            rows.push_back(row(match == declared.end() ? nullptr : &*match, &found, table));
+    void put(JsonText& out, Table& table) const {
+        out.key("members").list();
+        std::map<std::string_view, const model::Member*> declared;
+        for (const auto& one : module_.manifest.members) declared.try_emplace(one.name.value, &one);
+        std::set<std::string_view> found;
+        for (const auto& one : scan_.members) {
+            found.insert(one.name);
+            const auto match = declared.find(one.name);
+            put(match == declared.end() ? nullptr : match->second, &one, out, table);
         }
-        for (const auto* declared : members::compare(module_.manifest, scan_).not_found)
-            rows.push_back(row(declared, nullptr, table));
-        return rows;
+        for (const auto& one : module_.manifest.members)
+            if (found.count(one.name.value) == 0) put(&one, nullptr, out, table);
+        out.end();
     }
 
   private:
-    ordered_json row(const model::Member* declared, const members::FoundMember* found, Table& table) const {
+    void put(const model::Member* declared, const members::FoundMember* found, JsonText& out, Table& table) const {
         const std::string name = declared != nullptr ? declared->name.value : found->name;
         const std::string kind = declared != nullptr ? declared->kind : found->kind;
         const std::string summary = declared != nullptr && !declared->summary.empty() ? declared->summary
@@ -59,20 +74,27 @@ class Listing {
         const std::string& file = found != nullptr ? found->file : module_.source.file();
         const std::size_t line =
             found != nullptr ? found->line : module_.source.position(declared->name.span.begin).line;
-        ordered_json parameters = parameter_rows(declared, found);
-        std::string names;
-        for (const auto& p : parameters) names += (names.empty() ? "" : ", ") + p["name"].get<std::string>();
-        table.rows.push_back({module_.name(), name, kind, names, fmt::format("{}:{}", file, line),
-                              declared != nullptr ? "yes" : "no", found != nullptr ? "yes" : "no",
-                              text::printable(summary)});
-        return {{"name", name},
-                {"kind", kind},
-                {"file", file},
-                {"line", line},
-                {"parameters", parameters},
-                {"summary", summary},
-                {"declared", declared != nullptr},
-                {"found", found != nullptr}};
+        const std::string state = state_of(declared, found, module_.manifest.exports_all);
+        const auto own = declared == nullptr ? std::vector<std::string>{} : members::parameter_names(*declared);
+        const auto in_source = found == nullptr ? std::vector<std::string>{} : members::parameter_names(*found);
+        const std::string names = fmt::format("{}", fmt::join(own.empty() ? in_source : own, ", "));
+        table.rows.push_back(
+            {module_.name(), name, kind, names, fmt::format("{}:{}", file, line), state, text::printable(summary)});
+        out.object().key("name").value(name).key("kind").value(kind).key("file").value(file).key("line").value(line);
+        put_parameters(out, declared, found);
+        out.key("summary")
+            .value(summary)
+            .key("declared")
+            .value(declared != nullptr)
+            .key("found")
+            .value(found != nullptr);
+        out.key("state").value(state).key("source_parameters");
+        if (found != nullptr && found->tells_parameters) {
+            out.value(in_source);
+        } else {
+            out.null();
+        }
+        out.end();
     }
 
     const model::Module& module_;
@@ -106,30 +128,105 @@ Outcome list_assets(Invocation& invocation, const model::Space& space) {
     return empty_handed ? answer_is_no : fine;
 }
 
+/// The modules that the words name, with what their sources define; scanned by several threads.
+struct Scanned {
+    const model::Module* module;
+    const model::Card* card;
+    members::Scan scan;
+};
+std::vector<Scanned> scan_all(const Invocation& invocation, const model::Space& space) {
+    std::vector<Scanned> all;
+    std::map<const model::Card*, members::Patterns> patterns;
+    for (const auto& module : space.modules) {
+        const model::Card* card = space.card(module.manifest.host.value);
+        if (card == nullptr || (!invocation.words.empty() && module.name() != invocation.words[0])) continue;
+        all.push_back({&module, card, {}});
+        patterns.try_emplace(card, *card);
+    }
+    std::atomic<std::size_t> next{0};
+    const auto work = [&] {
+        for (std::size_t i = next++; i < all.size(); i = next++)
+            all[i].scan = members::scan(*all[i].module, *all[i].card, space.root, patterns.at(all[i].card));
+    };
+    std::vector<std::thread> threads;
+    for (unsigned i = 1; i < invocation.shared.jobs && i < all.size(); ++i) threads.emplace_back(work);
+    work();
+    for (auto& thread : threads) thread.join();
+    return all;
+}
+
+Outcome sync(Invocation& invocation) {
+    auto desk = open_desk(invocation);
+    if (!desk) return tl::unexpected(desk.error());
+    if (auto known = known_modules(desk->space, invocation.words); !known) return tl::unexpected(known.error());
+    files::Plan plan{desk->space.root, {}};
+    Table table{{"module", "member", ""}, {}};
+    for (const Scanned& one : scan_all(invocation, desk->space)) {
+        if (!one.scan.readable) continue;
+        const auto synced = life::sync_members(desk->space, *one.module, one.scan, invocation.flag("drop"), plan);
+        if (!synced) return tl::unexpected(synced.error());
+        for (const auto& [names, what] :
+             {std::pair(&synced->added, "added"), std::pair(&synced->changed, "changed"),
+              std::pair(&synced->dropped, "dropped"),
+              std::pair(&synced->absent, "left, though it is in no source: --drop takes it out")})
+            for (const auto& name : *names) table.rows.push_back({one.module->name(), name, what});
+    }
+    if (!table.rows.empty()) invocation.terminal->table(table);
+    if (plan.changes.empty()) {
+        invocation.terminal->remark(table.rows.empty() ? "the manifests declare what the sources define"
+                                                       : "nothing else differs");
+        return fine;
+    }
+    return carry_out(invocation, plan, desk->lock, {"next: `envar emit` brings what is generated up to date"});
+}
+
+/// All modules without the summaries, which would make lines too long; one module without its own name.
+Table for_people(const Table& table, bool all) {
+    Table shown = table;
+    const std::size_t left_out = all ? table.head.size() - 1 : 0;
+    const auto drop = [&](std::vector<std::string>& row) {
+        row.erase(row.begin() + static_cast<std::ptrdiff_t>(left_out));
+    };
+    drop(shown.head);
+    for (auto& row : shown.rows) drop(row);
+    return shown;
+}
+
 Outcome run_members(Invocation& invocation) {
+    if (invocation.flag("sync")) return sync(invocation);
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
     if (invocation.flag("assets")) return list_assets(invocation, *space);
-    Table table{{"module", "member", "kind", "parameters", "place", "declared", "found", "summary"}, {}};
-    ordered_json modules = ordered_json::array();
-    bool differs = false;
-    for (const auto& module : space->modules) {
-        const model::Card* card = space->card(module.manifest.host.value);
-        if (card == nullptr || (!invocation.words.empty() && module.name() != invocation.words[0])) continue;
-        const auto scan = members::scan(module, *card, space->root);
-        const auto comparison = members::compare(module.manifest, scan);
-        differs = differs || !comparison.not_found.empty() || !comparison.not_listed.empty();
-        modules.push_back({{"module", module.name()},
-                           {"version", module.version()},
-                           {"members", Listing(module, scan).build(table)}});
+    Table table{{"module", "member", "kind", "parameters", "place", "state", "summary"}, {}};
+    JsonText out;
+    out.object().key("modules").list();
+    bool differs = false, only_absent = true;
+    std::vector<std::string> differences;
+    for (const Scanned& one : scan_all(invocation, *space)) {
+        const auto comparison = members::compare(one.module->manifest, one.scan);
+        differs = differs || !comparison.not_found.empty() || !comparison.not_listed.empty() ||
+                  !comparison.differently_called.empty();
+        only_absent = only_absent && comparison.not_listed.empty() && comparison.differently_called.empty();
+        out.object().key("module").value(one.module->name()).key("version").value(one.module->version());
+        Listing(*one.module, one.scan).put(out, table);
+        out.end();
+        for (const auto& [declared, found] : comparison.differently_called)
+            differences.push_back(fmt::format("{}{}: the manifest says ({}), the code ({})",
+                                              differences.empty() ? "\n" : "", found->name,
+                                              fmt::join(members::parameter_names(*declared), ", "),
+                                              fmt::join(members::parameter_names(*found), ", ")));
     }
-    auto print = leave_results(invocation, space->root, "members", {{"modules", modules}}, &table);
+    auto print = leave_results(invocation, space->root, "members", out.end().end().take(), &table);
     if (!print) return tl::unexpected(print.error());
     if (*print) {
-        invocation.terminal->table(table);
-        invocation.terminal->remark(differs ? "\nthe manifest and the source differ"
-                                            : "\nthe manifests and the sources agree");
+        invocation.terminal->table(for_people(table, invocation.words.empty()));
+        for (const auto& line : differences) invocation.terminal->line(line);
+        invocation.terminal->remark(
+            !differs ? "\nthe manifests and the sources agree"
+            : only_absent
+                ? "\nsome members are in no source; `envar members --sync --drop` takes them out"
+                : "\nthe manifest and the source differ; `envar members --sync` brings the manifest in line");
     }
     return differs ? answer_is_no : fine;
 }
@@ -143,12 +240,17 @@ Command members_command() {
             0,
             1,
             "compare declared members with those in the source",
-            "Lists what each module exports: what its manifest declares and what its entry file defines, with\n"
-            "parameters and the first line of the comment above.\n\n"
+            "Lists what each module exports: what its manifest declares against what its sources define, with\n"
+            "parameters and the first sentence of the documentation. `not listed`: found, and not declared;\n"
+            "`absent`: declared, and in no source; `dynamic`: declared as made while the code runs.\n\n"
             "  envar members\n  envar members star_field\n"
+            "  envar members star_field --sync        the manifest takes over what the sources define; what you\n"
+            "                                         wrote stays; --drop takes out what no source has\n"
             "  envar members star_field --assets      the files that its [[asset]] tables lead to",
             [](options::options_description_easy_init option) {
-                option("assets", "list assets instead: which files are declared");
+                option("assets", "list assets instead: which files are declared")(
+                    "sync", "write what the sources define into the manifest")(
+                    "drop", "with --sync: take out of the manifest what is in no source");
             },
             run_members};
 }

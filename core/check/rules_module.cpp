@@ -208,12 +208,20 @@ void members_in_source(const Facts& facts, Findings& findings) {
                 "EV701", member->name.span,
                 fmt::format("{} does not define `{}`", scan.source.file(), member->name.value), hint));
         }
+        for (const auto& [own, member] : comparison.differently_called)
+            findings.push_back(module->source.finding(
+                "EV704", own->name.span,
+                fmt::format("`{}` takes ({}) in {}, and ({}) here", member->name,
+                            fmt::join(members::parameter_names(*member), ", "),
+                            scan.source_of(*member).file() + ":" + std::to_string(member->line),
+                            fmt::join(members::parameter_names(*own), ", ")),
+                "`envar members --sync` takes them from the code"));
         if (!module->sound) continue;  // a table with an error in it may be the one that lists it
         for (const members::FoundMember* member : comparison.not_listed)
             findings.push_back(scan.source_of(*member).finding(
                 "EV702", member->span,
                 fmt::format("`{}` is exported, but the manifest does not list it", member->name),
-                "`envar members` compares the two"));
+                "`envar members` compares the two, and `envar members --sync` lists it"));
     }
 }
 

@@ -11,6 +11,7 @@
 #include "core/life/adopt_facts.hpp"
 #include "core/life/adopt_find.hpp"
 #include "core/life/registration.hpp"
+#include "core/life/sync.hpp"
 #include "core/members/scan.hpp"
 #include "core/model/schema.hpp"
 #include "core/search/naming.hpp"
@@ -139,7 +140,7 @@ class Adopter {
         for (const auto& need : taken.told.optional_needs) add_need(manifest, need, true);
         add_imports(card, taken.entry_text, manifest);
         const auto scan = members::scan(module, card, space_.root);
-        for (const auto& found : scan.members) add_member(found, manifest);
+        for (const auto& found : scan.members) manifest.members.push_back(member_of(found, nullptr));
         adopted.version = manifest.version_text.value;
         adopted.members = manifest.members.size();
         adopted.needs = manifest.dependencies.size();
@@ -258,13 +259,6 @@ class Adopter {
                 continue;
             add_need(manifest, name, false);
         }
-    }
-
-    static void add_member(const members::FoundMember& found, model::Manifest& manifest) {
-        model::Member& member = manifest.members.emplace_back();
-        member.name.value = found.name;
-        member.kind = found.kind;
-        member.summary = found.summary;
     }
 
     const model::Space& space_;

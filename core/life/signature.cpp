@@ -12,21 +12,6 @@ std::string_view trimmed(std::string_view text) {
     return text.substr(first, text.find_last_not_of(" \t") - first + 1);
 }
 
-model::Scalar scalar(std::string_view text) {
-    model::Scalar value;
-    value.text = text;
-    static const re2::RE2 integer("[+-]?(0|[1-9][0-9]{0,17})");
-    static const re2::RE2 number("[+-]?(0|[1-9][0-9]*)\\.[0-9]+");
-    if (re2::RE2::FullMatch(value.text, integer)) {
-        value.kind = model::NodeKind::integer;
-    } else if (re2::RE2::FullMatch(value.text, number)) {
-        value.kind = model::NodeKind::number;
-    } else {
-        value.kind = text == "true" || text == "false" ? model::NodeKind::boolean : model::NodeKind::text;
-    }
-    return value;
-}
-
 std::string_view type_of(model::NodeKind kind) {
     if (kind == model::NodeKind::integer || kind == model::NodeKind::number) return "number";
     return kind == model::NodeKind::boolean ? "boolean" : "string";
@@ -49,6 +34,21 @@ model::Parameter parameter(std::string_view text) {
 }
 
 }  // namespace
+
+model::Scalar scalar(std::string_view text) {
+    model::Scalar value;
+    value.text = text;
+    static const re2::RE2 integer("[+-]?(0|[1-9][0-9]{0,17})");
+    static const re2::RE2 number("[+-]?(0|[1-9][0-9]*)\\.[0-9]+");
+    if (re2::RE2::FullMatch(value.text, integer)) {
+        value.kind = model::NodeKind::integer;
+    } else if (re2::RE2::FullMatch(value.text, number)) {
+        value.kind = model::NodeKind::number;
+    } else {
+        value.kind = text == "true" || text == "false" ? model::NodeKind::boolean : model::NodeKind::text;
+    }
+    return value;
+}
 
 text::Result<model::Member> parse_signature(std::string_view text) {
     const auto wrong = [&](std::string what) {

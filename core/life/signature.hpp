@@ -12,4 +12,7 @@ namespace envar::life {
 /// A default that reads as a number, or as true or false, is one; everything else is text.
 [[nodiscard]] text::Result<model::Member> parse_signature(std::string_view text);
 
+/// A value as it is written without quotes: what reads as a number, or as true or false, is one.
+[[nodiscard]] model::Scalar scalar(std::string_view text);
+
 }  // namespace envar::life

@@ -3,15 +3,13 @@
 #include <re2/re2.h>
 
 #include <algorithm>
-#include <array>
-#include <optional>
+#include <map>
 #include <set>
 
 #include "core/files/read.hpp"
-#include "core/members/masked.hpp"
+#include "core/members/definitions.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/glob.hpp"
-#include "core/text/pattern.hpp"
 #include "core/text/template.hpp"
 
 namespace envar::members {
@@ -19,219 +17,14 @@ namespace {
 
 constexpr std::size_t largest_source = std::size_t{16} << 20U;
 
-re2::StringPiece piece(std::string_view text) { return {text.data(), text.size()}; }
-
-/// Null when the pattern is empty or refused, which is a finding elsewhere.
-std::unique_ptr<re2::RE2> compile(const std::string& pattern) {
-    if (pattern.empty()) return nullptr;
-    auto compiled = std::make_unique<re2::RE2>(pattern, re2::RE2::Quiet);
-    return compiled->ok() ? std::move(compiled) : nullptr;
-}
-
-/// Calls `found` with group 1 of each match in `text`. The last character of a match may begin the next one, as
-/// a blank does that stands between two words; a pattern that matches nothing at all moves on too.
-template <class Found>
-void each_match(const re2::RE2& pattern, std::string_view text, Found found) {
-    std::array<re2::StringPiece, 2> groups;
-    const int wanted = std::min(2, pattern.NumberOfCapturingGroups() + 1);
-    for (std::size_t at = 0; at <= text.size();) {
-        if (!pattern.Match(piece(text), at, text.size(), re2::RE2::UNANCHORED, groups.data(), wanted)) return;
-        found(groups[1]);
-        const auto begin = static_cast<std::size_t>(groups[0].data() - text.data());
-        at = begin + std::max<std::size_t>(2, groups[0].size()) - 1;
-    }
-}
-
-std::vector<std::string> split_parameters(std::string_view text) {
-    std::vector<std::string> out;
-    for (std::size_t at = 0; at <= text.size();) {
-        const std::size_t end = std::min(text.find(',', at), text.size());
-        std::string_view part = text.substr(at, end - at);
-        while (!part.empty() && (part.front() == ' ' || part.front() == '\t')) part.remove_prefix(1);
-        while (!part.empty() && (part.back() == ' ' || part.back() == '\t')) part.remove_suffix(1);
-        if (!part.empty()) out.emplace_back(part);
-        at = end + 1;
-    }
-    return out;
-}
-
 }  // namespace
 
-struct Patterns::Compiled {
-    struct Member {
-        std::unique_ptr<re2::RE2> pattern;
-        std::string kind;
-        int name_group = 0;
-        int parameters_group = 0;  // 0: none
-        int table_group = 0;
-        bool only_in_parts = false;
-    };
-
-    std::vector<Member> members;
-
-    std::vector<std::pair<std::unique_ptr<re2::RE2>, std::unique_ptr<re2::RE2>>> nesting;
-    std::unique_ptr<re2::RE2> internal;
-    std::unique_ptr<re2::RE2> table;
-    std::unique_ptr<re2::RE2> exports;
-    int export_group = 0;
-
-    static std::optional<Member> compile_member(const model::MemberPattern& member) {
-        Member compiled;
-        compiled.pattern = compile(member.pattern);
-        if (!compiled.pattern) return std::nullopt;
-        const auto group = [&](const char* name) {
-            return static_cast<int>(text::group_number(*compiled.pattern, name));
-        };
-        compiled.kind = member.kind;
-        compiled.only_in_parts = member.only_in_parts;
-        compiled.name_group = group("name");
-        compiled.parameters_group = group("parameters");
-        compiled.table_group = group("table");
-        if (compiled.name_group == 0) return std::nullopt;
-        return compiled;
-    }
-};
-
-Patterns::Patterns(const model::Card& card) : compiled_(std::make_unique<Compiled>()) {
-    for (const auto& member : card.members)
-        if (auto compiled = Compiled::compile_member(member)) compiled_->members.push_back(std::move(*compiled));
-    for (const auto& [open, close] : card.nesting) compiled_->nesting.emplace_back(compile(open), compile(close));
-    compiled_->internal = compile(card.internal_pattern);
-    if (!card.export_pattern.empty()) compiled_->exports = compile("(?m)" + card.export_pattern);
-    if (compiled_->exports)
-        compiled_->export_group = static_cast<int>(text::group_number(*compiled_->exports, "names"));
-    if (!card.table_pattern.empty()) compiled_->table = compile("(?m)" + card.table_pattern);
-}
-
+Patterns::Patterns(const model::Card& card) : compiled_(std::make_unique<Compiled>(card)) {}
 Patterns::Patterns(Patterns&&) noexcept = default;
 Patterns& Patterns::operator=(Patterns&&) noexcept = default;
 Patterns::~Patterns() = default;
 
 namespace {
-
-class Scanner {
-  public:
-    Scanner(const text::Source& source, const model::Card& card, const Patterns::Compiled& patterns, bool part)
-        : source_(source), card_(card), patterns_(patterns), part_(part), code_(masked(source.text(), card)) {
-        // The last line that names the table counts: modules return it at their end.
-        if (patterns.table)
-            each_match(*patterns.table, code_, [&](re2::StringPiece name) { table_ = name.as_string(); });
-    }
-
-    std::vector<FoundMember> run() {
-        std::ptrdiff_t depth = 0;
-        std::size_t line_number = 1;
-        for (std::size_t at = 0; at < code_.size(); ++line_number) {
-            const std::size_t end = std::min(code_.find('\n', at), code_.size());
-            const std::string_view line = std::string_view(code_).substr(at, end - at);
-            if (depth <= 0) match_line(line, at, line_number);
-            depth = std::max<std::ptrdiff_t>(0, depth + change_of_depth(line));
-            at = end + 1;
-        }
-        keep_exported();
-        for (FoundMember& member : found_) member.file = source_.file();
-        return std::move(found_);
-    }
-
-  private:
-    /// Where the text has a list of what is exported, nothing else counts; `*` in a name stands for any text.
-    void keep_exported() {
-        if (!patterns_.exports || patterns_.export_group == 0) return;
-        std::vector<std::string> names;
-        std::vector<re2::StringPiece> groups(static_cast<std::size_t>(patterns_.exports->NumberOfCapturingGroups()) +
-                                             1);
-        std::size_t at = 0;
-        // The places are those of the code; the names may stand in strings, so they are read from the text itself.
-        while (at <= code_.size() && patterns_.exports->Match(piece(code_), at, code_.size(), re2::RE2::UNANCHORED,
-                                                              groups.data(), static_cast<int>(groups.size()))) {
-            const auto& list = groups[static_cast<std::size_t>(patterns_.export_group)];
-            if (list.data() != nullptr)
-                add_names(source_.text().substr(static_cast<std::size_t>(list.data() - code_.data()), list.size()),
-                          names);
-            at = static_cast<std::size_t>(groups[0].data() - code_.data()) +
-                 std::max<std::size_t>(1, groups[0].size());
-            has_exports_ = true;
-        }
-        if (!has_exports_) return;
-        const text::Globs exported(names);
-        std::erase_if(found_, [&](const FoundMember& member) { return !exported.match(member.name); });
-    }
-
-    static void add_names(const std::string& list, std::vector<std::string>& names) {
-        constexpr std::string_view between = " \t\r\n\"',;()[]{}";
-        for (std::size_t at = list.find_first_not_of(between); at != std::string::npos;) {
-            const std::size_t end = std::min(list.find_first_of(between, at), list.size());
-            names.emplace_back(list.substr(at, end - at));
-            at = list.find_first_not_of(between, end);
-        }
-    }
-
-    [[nodiscard]] std::ptrdiff_t change_of_depth(std::string_view line) const {
-        std::ptrdiff_t change = 0;
-        for (const auto& [open, close] : patterns_.nesting) {
-            if (open) each_match(*open, line, [&](re2::StringPiece) { ++change; });
-            if (close) each_match(*close, line, [&](re2::StringPiece) { --change; });
-        }
-        return change;
-    }
-
-    void match_line(std::string_view line, std::size_t offset, std::size_t number) {
-        for (const Patterns::Compiled::Member& compiled : patterns_.members) {
-            if (compiled.only_in_parts && !part_) continue;
-            std::array<re2::StringPiece, 8> groups;
-            const int wanted = std::min<int>(8, compiled.pattern->NumberOfCapturingGroups() + 1);
-            if (!compiled.pattern->Match(piece(line), 0, line.size(), re2::RE2::UNANCHORED, groups.data(), wanted))
-                continue;
-            const auto group = [&](int index) {
-                return index > 0 && index < wanted ? groups.at(static_cast<std::size_t>(index)) : re2::StringPiece();
-            };
-            if (compiled.table_group != 0 && group(compiled.table_group) != piece(table_)) continue;
-            const re2::StringPiece name = group(compiled.name_group);
-            add(name.as_string(), compiled.kind, offset + static_cast<std::size_t>(name.data() - line.data()), number,
-                group(compiled.parameters_group));
-            return;
-        }
-    }
-
-    void add(std::string name, const std::string& kind, std::size_t at, std::size_t number,
-             re2::StringPiece parameters) {
-        if (patterns_.internal && re2::RE2::FullMatch(piece(name), *patterns_.internal)) return;
-        if (!seen_.insert(name).second) return;
-        FoundMember member;
-        member.span = {at, at + name.size()};
-        member.name = std::move(name);
-        member.kind = kind;
-        member.line = number;
-        if (!parameters.empty()) member.parameters = split_parameters({parameters.data(), parameters.size()});
-        member.summary = comment_above(number);
-        found_.push_back(std::move(member));
-    }
-
-    /// The first line of the comment that ends right above `number`, without its marks.
-    [[nodiscard]] std::string comment_above(std::size_t number) const {
-        std::string summary;
-        for (std::size_t above = number - 1; above > 0; --above) {
-            std::string_view line = source_.line(above);
-            line.remove_prefix(std::min(line.find_first_not_of(" \t"), line.size()));
-            if (card_.language.comment.empty() ||
-                line.substr(0, card_.language.comment.size()) != card_.language.comment)
-                break;
-            line.remove_prefix(std::min(line.find_first_not_of(card_.language.comment + " \t"), line.size()));
-            summary = line;
-        }
-        return summary;
-    }
-
-    const text::Source& source_;
-    const model::Card& card_;
-    const Patterns::Compiled& patterns_;
-    bool part_;
-    std::string code_;
-    std::string table_;
-    bool has_exports_ = false;
-    std::set<std::string> seen_;
-    std::vector<FoundMember> found_;
-};
 
 /// The files that a part names, sorted. The entry file is one of them only where files are members and the manifest
 /// declares one of its name.
@@ -276,7 +69,7 @@ void add_part(const std::filesystem::path& path, const model::LanguagePart& part
     auto content = files::read_file(path, largest_source);
     if (!content) return;
     text::Source source(files::shown_path(path, root), std::move(*content));
-    std::vector<FoundMember> found = Scanner(source, card, patterns.compiled(), true).run();
+    std::vector<FoundMember> found = definitions(source, card, patterns.compiled(), true);
     if (part.named) {
         const std::string name = path.stem().string();
         const auto& internal = patterns.compiled().internal;
@@ -311,7 +104,7 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     result.readable = content.has_value();
     result.source = text::Source(files::shown_path(file, root), content ? std::move(*content) : std::string());
     if (!result.readable) return result;
-    result.members = Scanner(result.source, card, patterns.compiled(), false).run();
+    result.members = definitions(result.source, card, patterns.compiled(), false);
     for (const auto& part : card.parts)
         for (const auto& path : part_files(module, card, part)) add_part(path, part, card, root, patterns, result);
     std::erase_if(result.members,
@@ -331,19 +124,41 @@ const text::Source& Scan::source_of(const FoundMember& member) const {
     return found == parts.end() ? source : *found;
 }
 
+std::vector<std::string> parameter_names(const FoundMember& member) {
+    std::vector<std::string> names;
+    for (const auto& parameter : member.parameters)
+        if (parameter.name != "...") names.push_back(parameter.name);
+    return names;
+}
+
+std::vector<std::string> parameter_names(const model::Member& member) {
+    std::vector<std::string> names;
+    for (const auto& parameter : member.parameters) names.push_back(parameter.name.value);
+    return names;
+}
+
+bool is_called_differently(const model::Member& declared, const FoundMember& found) {
+    return found.tells_parameters && !declared.parameters.empty() &&
+           parameter_names(found) != parameter_names(declared);
+}
+
 Comparison compare(const model::Manifest& manifest, const Scan& scan) {
     Comparison comparison;
+    std::map<std::string_view, const FoundMember*> found;
+    for (const FoundMember& member : scan.members) found.try_emplace(member.name, &member);
+    std::set<std::string_view> listed;
     for (const auto& declared : manifest.members) {
-        const bool found = std::any_of(scan.members.begin(), scan.members.end(),
-                                       [&](const FoundMember& m) { return m.name == declared.name.value; });
-        if (!found) comparison.not_found.push_back(&declared);
+        listed.insert(declared.name.value);
+        const auto own = found.find(declared.name.value);
+        if (own == found.end()) {
+            if (!declared.dynamic) comparison.not_found.push_back(&declared);
+        } else if (is_called_differently(declared, *own->second)) {
+            comparison.differently_called.push_back({&declared, own->second});
+        }
     }
     if (manifest.exports_all) return comparison;
-    for (const FoundMember& found : scan.members) {
-        const bool listed = std::any_of(manifest.members.begin(), manifest.members.end(),
-                                        [&](const model::Member& m) { return m.name.value == found.name; });
-        if (!listed) comparison.not_listed.push_back(&found);
-    }
+    for (const FoundMember& member : scan.members)
+        if (listed.count(member.name) == 0) comparison.not_listed.push_back(&member);
     return comparison;
 }
 

@@ -10,14 +10,27 @@
 
 namespace envar::members {
 
+struct FoundParameter {
+    std::string name;
+    std::string type;     // as it is written, or documented; empty: not told
+    std::string preset;   // its default as it is written; empty: none
+    std::string summary;  // from the documentation
+    bool required = true;
+};
+
 struct FoundMember {
     std::string name;
     std::string kind;
     std::size_t line = 0;
-    std::vector<std::string> parameters;
-    std::string summary;  // first line of the comment above
-    text::Span span;      // of the name, in `file`
-    std::string file;     // relative to the workspace
+    std::vector<FoundParameter> parameters;
+    bool tells_parameters = false;  // the source says which there are; else none are known
+    bool tells_defaults = false;    // and which of them may be left out
+    std::string summary;            // first sentence of its documentation
+    std::string documentation;      // all of it, without its marks
+    std::vector<std::string> told;  // parameters that it documents and that are not there
+    text::Span span;                // of the name, in `file`
+    text::Span whole;               // of the definition's statement as far as the pattern goes
+    std::string file;               // relative to the workspace
 };
 
 struct Scan {
@@ -58,7 +71,17 @@ class Patterns {
 struct Comparison {
     std::vector<const model::Member*> not_found;
     std::vector<const FoundMember*> not_listed;  // empty when all are exported
+    struct Different {
+        const model::Member* declared;
+        const FoundMember* found;
+    };
+    std::vector<Different> differently_called;  // other parameters, or in another order
 };
+/// Whether the manifest tells of parameters, and they are not those in the source.
+[[nodiscard]] bool is_called_differently(const model::Member& declared, const FoundMember& found);
+/// "magnitude, epoch": what it can be called with by name.
+[[nodiscard]] std::vector<std::string> parameter_names(const FoundMember& member);
+[[nodiscard]] std::vector<std::string> parameter_names(const model::Member& member);
 [[nodiscard]] Comparison compare(const model::Manifest& manifest, const Scan& scan);
 
 /// What a host is expected to show of the module after loading it: found or declared, sorted.

@@ -223,12 +223,44 @@ struct CardDialect {
     Pairs prose_escapes;                    // within a block of documentation
 };
 
-/// How exported members are recognised: a pattern over one line of code at nesting depth 0.
+/// A stretch of text whose marks are none of the code's.
+struct LanguageQuote {
+    std::string open, close;              // close empty: as open; with `\1` in it, open is RE2 with a group
+    std::vector<std::string> words;       // instead of open: words, followed by a mark that closes it too
+    std::int64_t parts = 1;               // how many stretches follow such a word, each closed by its mark
+    std::string escape;                   // takes the meaning off the next character; empty: nothing does
+    Pairs code;                           // what opens and closes code in it
+    bool lines = true;                    // it may go on in the next line
+    bool value = false;                   // it opens only where a value may begin: behind a mark, or one of `after`
+    std::vector<std::string> after = {};  // words
+};
+
+/// What a block hides: every definition in it, none, those where `head` matches what stands before the block, or
+/// those where it does not.
+enum class BlockHides { all, none, bodies, others };
+
+/// What opens and closes a block: words, or marks.
+struct LanguageBlock {
+    std::vector<std::string> open, close;
+    bool indented = false;  // a line that is indented more than the one before opens it
+    bool anywhere = false;  // also where no command begins
+    bool documents = true;  // documents can be announced in it
+    std::string separator;  // stands between what the block has, each of which counts like a statement
+    BlockHides hides = BlockHides::all;
+    std::string head;  // RE2, from the beginning of the statement to the block
+};
+
+/// Which definitions a pattern finds: members; such as become members by an alias; or what is taken away again.
+enum class MemberRole { member, local, gone };
+
+/// How members are recognised: a pattern over the code where a statement begins that no block hides.
 struct MemberPattern {
-    std::string pattern;  // RE2 with the groups `name` and, if there are any, `parameters`
+    std::string pattern;  // RE2 with the groups `name` and, if there are any, `parameters`, `table`, `alias`, `names`
     std::string kind = "function";
     std::string example;
     bool only_in_parts = false;  // not in the entry file
+    MemberRole role = MemberRole::member;
+    std::string owner = {};  // RE2 over the head of the block that it is an item of; empty: it is no item
 };
 
 struct Card {
@@ -288,7 +320,20 @@ struct Card {
     std::vector<CardDialect> dialects;  // further ones, of descriptors
     Pairs long_comments;                // open, close
     Pairs long_strings;                 // open, close
-    Pairs nesting;                      // patterns of words that open and close a block
+    bool nested_comments = false;       // long comments stand in each other
+    std::string form_comment;           // takes away the form behind it; empty: nothing does
+    std::string comment_begins;         // what starts a comment, where less than the usual mark does
+    std::string comment_where;          // "anywhere", "word" or "command": where one begins; empty: by the mark
+    std::vector<LanguageQuote> quotes;  // empty: the usual two
+    std::vector<LanguageBlock> blocks;
+    std::string heredoc;                     // RE2 at its mark, with the group `word` and maybe `indent`
+    std::vector<std::string> plain;          // RE2: text that looks like marks and is none
+    std::vector<std::string> command_after;  // marks and words a command begins after; empty: words count anywhere
+    bool raw_blocks = false;                 // in a block neither quotes nor comments hide its marks
+    bool docstrings = false;                 // a string that begins a definition's body documents it
+    std::string parameter_separator = ",";   // between parameters; a blank: any white space
+    std::string parameter_pattern;           // RE2 of one parameter: groups `name`, `type`, `default`
+    std::string doc_parameter_pattern;       // RE2 of a line of documentation: groups `name`, `type`, `summary`
     std::vector<MemberPattern> members;
     std::string table_pattern;     // RE2, group 1: the name of the table that members are put into
     std::string internal_pattern;  // members of such names are nobody else's business

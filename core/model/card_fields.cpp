@@ -7,20 +7,6 @@ namespace envar::model {
 namespace {
 
 // clang-format off
-const Fields language_member_table = {
-    {.key = "pattern", .type = Type::pattern, .required = true,
-     .help = "over a line of code, with the groups `name` and `parameters`",
-     .example = "'function M\\.(?P<name>\\w+)'", .bound = at<&MemberPattern::pattern>()},
-    {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class"},
-     .preset = "\"function\"", .help = "what it defines", .example = "\"function\"",
-     .bound = at<&MemberPattern::kind>()},
-    {.key = "example", .type = Type::line, .help = "a line that the pattern matches",
-     .example = "\"function M.place(stars)\"", .bound = at<&MemberPattern::example>()},
-    {.key = "in", .type = Type::word, .values = {"all", "parts"}, .preset = "\"all\"",
-     .help = "parts: only in files of [[language.part]], not in the entry file", .example = "\"parts\"",
-     .bound = at<&MemberPattern::only_in_parts>()},
-};
-
 const Fields host_table = {
     {.key = "name", .type = Type::name, .required = true, .help = "what manifests call the host",
      .example = "\"lua\"", .bound = at<&Card::name>()},
@@ -112,98 +98,6 @@ const Fields load_table = {
      .help = "true: what has a module's own name loads it, and is a member only where the manifest says so",
      .example = "true", .bound = at<&Card::by_name>()},
 };
-
-const Fields language_part_table = {
-    {.key = "files", .type = Type::inner_path, .required = true,
-     .help = "which files, relative to the module's folder, with `*`", .example = "\"functions/*.lua\"",
-     .bound = at<&LanguagePart::files>()},
-    {.key = "members", .type = Type::word, .values = {"defined", "named"}, .preset = "\"defined\"",
-     .help = "defined: in the file's text; named: the file's name is the member's", .example = "\"named\"",
-     .bound = at<&LanguagePart::named>()},
-};
-
-/// A binding to a member of CardDialect: of the dialect itself, or of the one that `Of` is in the card.
-template <auto Of, auto Member>
-constexpr Binding within_dialect() {
-    if constexpr (std::is_null_pointer_v<decltype(Of)>) {
-        return at<Member>();
-    } else {
-        Binding binding;
-        binding.set = [](void* owner, const Field& field, const Node& value) {
-            at<Member>().set(&(static_cast<Card*>(owner)->*Of), field, value);
-        };
-        binding.get = [](const void* owner, const Field& field) {
-            return at<Member>().get(&(static_cast<const Card*>(owner)->*Of), field);
-        };
-        return binding;
-    }
-}
-
-/// What a card's language and its further dialects both have.
-template <auto Of>
-Fields dialect_rows(Fields rows) {
-    const Fields common = {
-    {.key = "comment", .type = Type::line, .help = "starts a comment", .example = "\"--\"",
-     .bound = within_dialect<Of, &CardDialect::comment>()},
-    {.key = "comment_end", .type = Type::line, .help = "ends a comment; left out: the end of the line does",
-     .example = "\"-->\"", .bound = within_dialect<Of, &CardDialect::comment_end>()},
-    {.key = "doc_comment", .type = Type::line,
-     .help = "starts the first line of documentation; left out: the same as comment", .example = "\"---\"",
-     .bound = within_dialect<Of, &CardDialect::doc_comment>()},
-    {.key = "string", .type = Type::texts, .help = "opens and closes a string in templates",
-     .example = "['\"', '\"']", .bound = within_dialect<Of, &CardDialect::string_marks>()},
-    {.key = "escapes", .type = Type::pairs, .preset = "[]", .help = "what is replaced within such a string",
-     .example = "[['\\', '\\\\'], ['\"', '\\\"']]", .bound = within_dialect<Of, &CardDialect::escapes>()},
-    {.key = "comment_escapes", .type = Type::pairs, .preset = "[]", .help = "what is replaced within a comment",
-     .example = "[['--', '- -']]", .bound = within_dialect<Of, &CardDialect::comment_escapes>()},
-    {.key = "prose_escapes", .type = Type::pairs, .preset = "[]",
-     .help = "what is replaced within a block of documentation", .example = "[['<', 'E<lt>']]",
-     .bound = within_dialect<Of, &CardDialect::prose_escapes>()},
-    };
-    rows.insert(rows.end(), common.begin(), common.end());
-    return rows;
-}
-
-/// Two lists of rows as one table.
-Fields joined(Fields first, const Fields& second) {
-    first.insert(first.end(), second.begin(), second.end());
-    return first;
-}
-
-const Fields dialect_table = dialect_rows<nullptr>({
-    {.key = "name", .type = Type::name, .required = true, .help = "what files call it", .example = "\"xml\"",
-     .bound = at<&CardDialect::name>()},
-});
-
-const Fields language_table = joined(dialect_rows<&Card::language>({}), {
-    {.key = "long_comments", .type = Type::pairs, .preset = "[]",
-     .help = "comments over several lines: how they open and close", .example = "[['--[[', ']]']]",
-     .bound = at<&Card::long_comments>()},
-    {.key = "long_strings", .type = Type::pairs, .preset = "[]",
-     .help = "strings over several lines: how they open and close", .example = "[['[[', ']]']]",
-     .bound = at<&Card::long_strings>()},
-    {.key = "nesting", .type = Type::pairs, .preset = "[]", .help = "patterns of what opens and closes a block",
-     .example = "[['\\bdo\\b', '\\bend\\b']]", .bound = at<&Card::nesting>()},
-    {.key = "table", .type = Type::pattern,
-     .help = "the line that tells the table whose fields are the members, as group 1", .example = "'return (\\w+)'",
-     .bound = at<&Card::table_pattern>()},
-    {.key = "internal", .type = Type::pattern, .help = "names of members that are not exported", .example = "'_.*'",
-     .bound = at<&Card::internal_pattern>()},
-    {.key = "import", .type = Type::pattern, .help = "a line that loads another module, group `name`",
-     .example = "'require \"(?P<name>\\w+)\"'", .bound = at<&Card::import_pattern>()},
-    {.key = "truth", .type = Type::texts, .preset = "[\"true\", \"false\"]",
-     .help = "true and false as the language writes them", .example = "[\"#t\", \"#f\"]", .bound = at<&Card::truth>()},
-    {.key = "export", .type = Type::pattern,
-     .help = "a list of what is exported, group `names`; where there is one, nothing else counts",
-     .example = "'__all__ = \\[(?P<names>[^\\]]*)'", .bound = at<&Card::export_pattern>()},
-    {.key = "member", .type = Type::tables, .help = "how a member's definition looks",
-     .example = "[{ pattern = 'function (?P<name>\\w+)' }]",
-     .bound = within<&Card::members>(),
-     .fields = &language_member_table},
-    {.key = "part", .type = Type::tables, .help = "source files besides the entry file that bring members",
-     .example = "[{ files = \"functions/*.lua\", members = \"named\" }]", .bound = within<&Card::parts>(),
-     .fields = &language_part_table},
-});
 
 const Fields file_table = {
     {.key = "path", .type = Type::inner_path, .required = true,
@@ -358,10 +252,10 @@ const Fields card_table = {
     {.key = "load", .type = Type::table, .help = "how modules are loaded", .example = "{ phases = [\"main\"] }",
      .bound = same<Card>(), .fields = &load_table},
     {.key = "language", .type = Type::table, .help = "what the language's text looks like",
-     .example = "{ comment = \"--\" }", .bound = same<Card>(), .fields = &language_table},
+     .example = "{ comment = \"--\" }", .bound = same<Card>(), .fields = &card_language_table},
     {.key = "dialect", .type = Type::tables, .help = "how text looks in a further language that files are written in",
      .example = "[{ name = \"xml\", comment = \"<!--\", comment_end = \"-->\" }]", .bound = within<&Card::dialects>(),
-     .fields = &dialect_table},
+     .fields = &card_dialect_table},
     {.key = "file", .type = Type::tables, .help = "a file that Envar writes",
      .example = "[{ path = \"about.lua\", template = \"about.lua.mustache\", ownership = \"generated\", "
                 "purpose = \"name and version, for the code to read\" }]",

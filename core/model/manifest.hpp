@@ -57,6 +57,7 @@ struct Member {
     std::vector<Parameter> parameters;
     std::string returns;
     Word since;
+    bool dynamic = false;  // the code makes it while it runs: it stands in no source
 };
 
 struct EntryPoint {
@@ -182,8 +183,9 @@ struct Manifest {
 };
 
 [[nodiscard]] const Fields& manifest_fields();
-/// The row of [[dependency]].
+/// The rows of [[dependency]] and [[member]].
 [[nodiscard]] const Field& dependency_list();
+[[nodiscard]] const Field& member_list();
 
 /// How versions of a host's modules are written: what its card says.
 using SchemeOf = std::function<versions::Scheme(std::string_view host)>;

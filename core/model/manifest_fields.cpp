@@ -95,6 +95,9 @@ const Fields member_table = {
      .synonyms = {"return", "result"}, .bound = at<&Member::returns>()},
     {.key = "since", .type = Type::version, .help = "version of the module that brought it",
      .example = "\"1.0.0\"", .synonyms = {"added", "version"}, .bound = at<&Member::since>()},
+    {.key = "dynamic", .type = Type::boolean, .preset = "false",
+     .help = "true: the code makes it while it runs, so it stands in no source", .example = "true",
+     .bound = at<&Member::dynamic>()},
 };
 
 const Fields asset_table = {
@@ -326,5 +329,6 @@ const Fields manifest_table = {
 
 const Fields& manifest_fields() { return manifest_table; }
 const Field& dependency_list() { return field_of(manifest_table, "dependency"); }
+const Field& member_list() { return field_of(manifest_table, "member"); }
 
 }  // namespace envar::model

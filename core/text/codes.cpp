@@ -195,6 +195,10 @@ constexpr std::array table = {
          "  [[member]]\n  name = \"place\"\n  kind = \"function\""},
     Code{"EV703", error, "a member is listed twice", "The same name stands in two [[member]] tables.",
          "  remove one of the two"},
+    Code{"EV704", warning, "a member's parameters are not those in the source",
+         "Whoever calls the member goes by the manifest: names and order must be those of the code.",
+         "  wrong   parameters = [{ name = \"epoch\" }, { name = \"magnitude\" }]\n"
+         "  right   `envar members --sync` takes them from the code and keeps what was written about them"},
     Code{"EV801", error, "a pattern of the card is refused",
          "Patterns are RE2, which works in linear time and therefore has no back-references and no look-around.",
          "  wrong   module = \"^(?!lua_)[a-z]+$\"\n  right   module = \"^[a-z]+$\""},

@@ -1,9 +1,11 @@
 #include <doctest/doctest.h>
 
 #include <algorithm>
+#include <random>
 #include <string>
 #include <vector>
 
+#include "core/members/definitions.hpp"
 #include "core/members/masked.hpp"
 #include "core/members/scan.hpp"
 #include "tests/support/scratch.hpp"
@@ -22,19 +24,25 @@ model::Card shipped(const std::string& name) {
 }
 
 /// "name(parameters):line" of each member.
-std::vector<std::string> members_of(const std::string& host, const std::string& code) {
+std::string members_of(const std::string& host, const std::string& code) {
     const tests::Scratch scratch;
     scratch.write("m/code", code);
     model::Module module;
     module.manifest.name.value = "m";
     module.manifest.entry.file.value = "code";
     module.folder = scratch / "m";
-    std::vector<std::string> out;
+    std::string out;
     for (const auto& m : members::scan(module, shipped(host), scratch.folder()).members) {
         std::string parameters;
-        for (const auto& p : m.parameters) parameters += (parameters.empty() ? "" : ",") + p;
-        out.push_back(m.name + "(" + parameters + "):" + std::to_string(m.line));
+        for (const auto& p : m.parameters) parameters += (parameters.empty() ? "" : ",") + p.name;
+        out += m.name + "(" + parameters + "):" + std::to_string(m.line) + "\n";
     }
+    return out;
+}
+
+std::string joined(const std::vector<std::string>& lines) {
+    std::string out;
+    for (const auto& line : lines) out += line + "\n";
     return out;
 }
 
@@ -54,16 +62,16 @@ TEST_CASE("members of Lua modules are found where they are defined") {
          {"yes():6"}},
         {"local M = {}\nlocal s = [[\nfunction M.no() end\n]]\nlocal t = \"function M.no()\"\nreturn M\n", {}},
         {"local M = {}\nfunction M.a()\n  function M.inner() end\nend\nif x then\n  M.maybe = 1\nend\nM.b = 1\nreturn M\n",
-         {"a():2", "b():8"}},
+         {"a():2", "maybe():6", "b():8"}},
         {"local M = {}\nM._hidden = 1\nfunction M._private() end\nM.x == 3\nreturn M\n", {"x():4"}},
         {"---[[ a line comment\nlocal M = {}\nfunction M.a() end\nreturn M\n", {"a():3"}},
-        {"return { a = function() end }\n", {}},
+        {"return { a = function() end }\n", {"a():1"}},
         {"", {}},
         {std::string("\0\xFF\xFE binary", 10), {}},
     };
     for (const auto& row : rows) {
         CAPTURE(row.code);
-        CHECK(members_of("lua", row.code) == row.members);
+        CHECK(members_of("lua", row.code) == joined(row.members));
     }
 }
 
@@ -77,20 +85,173 @@ TEST_CASE("functions of bash modules are found where they are defined") {
         {"# a() {\nb() { :; }\n", {"b():2"}},
         {"a() {\n  inner() { :; }\n}\nb() (\n  :\n)\n", {"a():1", "b():4"}},
         {"_private() { :; }\necho 'x() {'\n", {}},
-        {"if true; then\n  maybe() { :; }\nfi\nsure() { :; }\n", {"sure():4"}},
+        {"if true; then\n  maybe() { :; }\nfi\nsure() { :; }\n", {"maybe():2", "sure():4"}},
         {"a() { { :; }; }\nb() { if x; then y; fi }\nc() { :; }\n", {"a():1", "b():2", "c():3"}},
-        {"x=${#list}; y() { :; }\n", {}},
-        {"case $1 in\n  a) b() { :; } ;;\nesac\nz() { :; }\n", {"z():4"}},
+        {"x=${#list}; y() { :; }\n", {"y():1"}},
+        {"case $1 in\n  a) b() { :; } ;;\nesac\nz() { :; }\n", {"b():2", "z():4"}},
     };
     for (const auto& row : rows) {
         CAPTURE(row.code);
-        CHECK(members_of("bash", row.code) == row.members);
+        CHECK(members_of("bash", row.code) == joined(row.members));
+    }
+}
+
+TEST_CASE("what looks like code and is none, and code that looks like something else") {
+    struct Row {
+        std::string host;
+        std::string code;
+        std::vector<std::string> members;
+    };
+    const std::vector<Row> rows = {
+        {"lua",
+         "local M = {}\nlocal s = [==[\n]] function M.no() end\n]==]\nfunction M.a() end\nreturn M\n",
+         {"a():5"}},
+        {"lua", "local M = {}\n--[=[ ]] function M.no() end ]=] function M.a() end\nreturn M\n", {"a():2"}},
+        {"lua",
+         "local M = {}\nlocal s = 'it\\'s' .. \"\\z\n  function M.no()\"\nfunction M.a() end\nreturn M\n",
+         {"a():4"}},
+        {"lua", "local M = {}\nlocal function f(x) end\nM.c = f\nM.d = M.c\nreturn M\n", {"c(x):2", "d(x):2"}},
+        {"lua",
+         "local M = {\n  a = function(x) return { b = 1 } end,\n  limit = 3,\n}\nreturn M\n",
+         {"a(x):2", "limit():3"}},
+        {"lua", "local function f(x, ...) end\nreturn { a = f, b = 2 }\n", {"a(x,...):1", "b():2"}},
+        {"bash", "cat <<EOF <<-'X Y'\na() { :; }\nEOF\nb() { :; }\n\tX Y\nc() { :; }\n", {"c():6"}},
+        {"bash", "x=$((1 << 2)); ((y << z))\na() { :; }\ncat <<< b\nc() { :; }\n", {"a():2", "c():4"}},
+        {"bash", "x=\"$(echo \"a() {\" 'b)' `c`)\"; y=\"${x%\\}}\"\nd() { :; }\n", {"d():2"}},
+        {"bash",
+         "a()\n{\n  inner() { :; }\n}\nb() ( c() { :; } )\nf() [[ -n $1 ]]\nns::g() if x; then y; fi\n",
+         {"a():1", "b():5", "f():6", "ns::g():7"}},
+        {"bash",
+         "echo if; echo { ; echo done\na() { x=\\\\\n  case $y in (b) c;; d) e;; esac; }\nf() { :; }\n",
+         {"a():2", "f():4"}},
+        {"bash", "a() { :; }; b() { :; }\nunset -f a\n(c() { :; })\n", {"b():1"}},
+        {"bash", "a() { :; }\nunset -f a\na() { :; }\n", {"a():3"}},
+        {"bash", "a() { echo $'it\\'s {'; echo ${#x} $#; }\nb() { :; }\n", {"a():1", "b():2"}},
+        {"zsh",
+         "function a b c { :; }\nfunction { d() { :; } }\n() { e() { :; } }\nf() { :; }\n",
+         {"a():1", "f():4"}},
+        {"fish",
+         "function a -d 'x; end' -a b c\n  if true; else if false; end\nend\nif status is-login\n  function d; end\nend\n",
+         {"a(b,c):1", "d():5"}},
+        {"fish", "echo function end; echo (function_x)\nfunction e --argument-names f g\nend\n", {"e(f,g):2"}},
+        {"tcl",
+         "proc a {x {y 1} args} {\n  # a brace { in a comment }\n  puts \"}{\"\n}\nproc b args { }\n",
+         {"a(x,y,args):1", "b(args):5"}},
+        {"tcl",
+         "# a comment goes on \\\nproc no {} {}\nnamespace eval ns {\n  proc c {} {}\n}\nproc ::ns::d? {} {}\n",
+         {"c():4", "d?():6"}},
+        {"python",
+         "def a(x, /, y: dict[str, int] = {'b': (1, 2)}, *args, k=')', **rest):\n    def inner(): pass\nif a:\n"
+         "    def b(): ...\nelse:\n    @c\n    def d(): ...\n",
+         {"a(x,y,args,k,rest):1", "b():4", "d():7"}},
+        {"python",
+         "s = '''\ndef no(): pass\n''' + \"\\\"\" # '''\nclass A(B):\n    def no(self): pass\nasync def b(x,\n"
+         "            y=2): pass\n",
+         {"A():4", "b(x,y):6"}},
+        {"python",
+         "def a(x): return {\n  'def no(': 1}\ndef b(): pass\n__all__ = ['b']\n__all__ += [\"a\"]\n",
+         {"a(x):1", "b():3"}},
+        {"perl",
+         "sub a { my $x = $#{$_[0]}; s{\\}}{ sub no \\{ }; $x =~ m/sub {/; }\n=pod\n\nsub no {}\n\n=cut\n"
+         "sub b($x, $y = 1) {}\n1;\n__END__\nsub no {}\n",
+         {"a():1", "b(x,y):7"}},
+        {"perl",
+         "my %h = (q => 1, y => 2); print <<A, <<~\"B\";\nsub no {\nA\n  sub no {\n  B\nsub c { $h{s} / 2 }\n"
+         "sub d { q{ } } } \nsub e {}\n",
+         {"c():6", "d():7", "e():8"}},
+        {"guile",
+         "#| #| (define (no)) |# (define (no)) |#\n#;(define (no x) 1)\n"
+         "(define (a x #:optional (y 1) . rest) #\\( ; )\n  (define (inner) 1))\n(define b (lambda (z) z))\n"
+         "(define c \")\")\n",
+         {"a(x,y,rest):3", "b(z):5", "c():6"}},
+    };
+    for (const auto& row : rows) {
+        CAPTURE(row.host);
+        CAPTURE(row.code);
+        CHECK(members_of(row.host, row.code) == joined(row.members));
+    }
+}
+
+TEST_CASE("whatever the text is, the scan ends and places stay places") {
+    std::vector<text::Finding> findings;
+    const auto cards = model::load_cards({{ENVAR_SOURCE_FOLDER "/hosts", "shipped"}}, "/", findings);
+    const std::vector<std::string> pieces = {"\"",
+                                             "'",
+                                             "`",
+                                             "$(",
+                                             "${",
+                                             "((",
+                                             "))",
+                                             "{",
+                                             "}",
+                                             "(",
+                                             ")",
+                                             "[",
+                                             "]",
+                                             "<<A\n",
+                                             "<<'B'",
+                                             "A\n",
+                                             "#",
+                                             "#|",
+                                             "|#",
+                                             "#;",
+                                             "--[==[",
+                                             "]==]",
+                                             "\\",
+                                             "\n",
+                                             "\n=pod\n",
+                                             "\n=cut\n",
+                                             " function a",
+                                             " if ",
+                                             " end ",
+                                             " fi",
+                                             ";",
+                                             " def f(x):\n  ",
+                                             "sub x {",
+                                             "s/",
+                                             "q{",
+                                             "proc p {a b} {",
+                                             "\"\"\"",
+                                             "\xC3\xA4",
+                                             std::string(1, '\0'),
+                                             "a() {",
+                                             "return {",
+                                             "x = ",
+                                             ","};
+    std::mt19937 random(3);
+    for (const auto& card : cards) {
+        const members::Patterns patterns(card);
+        for (int round = 0; round < 20; ++round) {
+            std::string code;
+            for (int i = 0; i < 200; ++i) code += pieces[random() % pieces.size()];
+            const std::string masked = members::masked(code, card);
+            CHECK(masked.size() == code.size());
+            CHECK(std::count(masked.begin(), masked.end(), '\n') == std::count(code.begin(), code.end(), '\n'));
+            const text::Source source("a", code);
+            for (const auto& member : members::definitions(source, card, patterns.compiled(), false))
+                CHECK(member.name.size() <= member.span.end);
+        }
+        // The same mark, over and over: every one could open something.
+        for (const auto& piece : pieces) {
+            std::string code;
+            while (code.size() < 20'000) code += piece;
+            CHECK(members::masked(code, card).size() == code.size());
+        }
     }
 }
 
 TEST_CASE("patterns that match nothing, or are refused, do not hang the scan") {
     model::Card card = shipped("lua");
-    card.nesting = {{"x*", "y*"}, {"(", ")"}};
+    card.blocks.resize(2);
+    card.blocks[0].open = {"", "("};
+    card.blocks[0].close = {""};
+    card.blocks[1].open = {"x"};
+    card.blocks[1].close = {"x", "y"};
+    card.blocks[1].hides = model::BlockHides::bodies;
+    card.blocks[1].head = "x*";
+    card.heredoc = "(?P<word>x*)";
+    card.plain = {"", "x*", "(?!"};
+    card.long_strings = {{"", ""}, {"a(b)", "\\1"}};
     card.table_pattern = "z*";
     card.internal_pattern = "(?!";
     card.members.push_back({"(?P<name>)", "function", ""});

@@ -1,0 +1,168 @@
+#include "core/life/sync.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <set>
+
+#include "core/life/signature.hpp"
+#include "core/model/edit.hpp"
+
+namespace envar::life {
+namespace {
+
+using text::refuse;
+using text::Result;
+
+const model::Fields& member_fields() { return *model::member_list().fields; }
+
+/// A default without the quotes that the language puts around text.
+model::Scalar value_of(const std::string& preset) {
+    const char quote = preset.front();
+    if (preset.size() < 2 || (quote != '"' && quote != '\'') || preset.back() != quote) return scalar(preset);
+    model::Scalar text;
+    text.kind = model::NodeKind::text;
+    text.text = preset.substr(1, preset.size() - 2);
+    return text;
+}
+
+model::Parameter parameter_of(const members::FoundParameter& found, bool tells_default,
+                              const model::Parameter* before) {
+    model::Parameter after = before == nullptr ? model::Parameter{} : *before;
+    after.name.value = found.name;
+    if (after.type.empty()) after.type = found.type;
+    if (after.summary.empty()) after.summary = found.summary;
+    if (tells_default && (before == nullptr || before->required != found.required || !found.preset.empty())) {
+        after.required = found.required;
+        after.preset = found.preset.empty() ? model::Scalar{} : value_of(found.preset);
+    }
+    return after;
+}
+
+/// One manifest's text while its members are edited.
+class Editing {
+  public:
+    Editing(const model::Module& module, const model::Document& document) : module_(module) {
+        text_ = module.source.text();
+        list_ = document.root.find(model::member_list().key);
+        in_line_ = list_ != nullptr && text_.compare(list_->span.begin, 2, "[[") != 0;
+    }
+
+    /// Lists of inline tables are edited only by hand: their elements have no lines of their own.
+    [[nodiscard]] bool in_line() const { return in_line_; }
+    [[nodiscard]] const std::string& text() const { return text_; }
+
+    Result<bool> change(std::size_t index, const model::Member& after) {
+        const auto before = model::assignments_of(member_fields(), &module_.manifest.members[index]);
+        const auto wanted = model::assignments_of(member_fields(), &after);
+        if (before == wanted) return false;
+        auto changed = model::change_keys(text_, model::member_list().key, index, before, wanted);
+        if (!changed) return tl::unexpected(changed.error());
+        text_ = std::move(*changed);
+        return true;
+    }
+
+    Result<void> drop(std::size_t index) {
+        auto changed = model::remove_element(text_, model::member_list().key, index);
+        if (!changed) return tl::unexpected(changed.error());
+        text_ = std::move(*changed);
+        return {};
+    }
+
+    void add(const model::Member& member) {
+        text_ =
+            model::append_element(text_, model::member_list().key, model::assignments_of(member_fields(), &member));
+    }
+
+  private:
+    const model::Module& module_;
+    std::string text_;
+    const model::Node* list_ = nullptr;
+    bool in_line_ = false;
+};
+
+Result<void> refuse_layout(const model::Module& module) {
+    return refuse(fmt::format("{} is laid out in a way that cannot be edited safely", module.source.file()),
+                  "nothing was written; write each member as a [[member]] table of its own, or edit it by hand");
+}
+
+/// What the edit was for, read back.
+bool is_as_wanted(const model::Space& space, const model::Module& module, const std::string& text,
+                  const std::multiset<std::string>& names) {
+    const model::Document reread = model::parse_document(text::Source(module.source.file(), text));
+    std::vector<text::Finding> findings;
+    const model::Manifest manifest = model::read_manifest(reread, findings, model::schemes_of(space.cards));
+    std::multiset<std::string> there;
+    for (const auto& member : manifest.members) there.insert(member.name.value);
+    return reread.valid && there == names && manifest.dependencies.size() == module.manifest.dependencies.size();
+}
+
+}  // namespace
+
+model::Member member_of(const members::FoundMember& found, const model::Member* before) {
+    model::Member after = before == nullptr ? model::Member{} : *before;
+    after.name.value = found.name;
+    if (before == nullptr) after.kind = found.kind;
+    if (after.summary.empty()) after.summary = found.summary;
+    if (!found.tells_parameters) return after;
+    after.parameters.clear();
+    for (const auto& parameter : found.parameters) {
+        if (parameter.name == "...") continue;  // it has no name
+        const model::Parameter* known = nullptr;
+        if (before != nullptr)
+            for (const auto& one : before->parameters)
+                if (one.name.value == parameter.name) known = &one;
+        after.parameters.push_back(parameter_of(parameter, found.tells_defaults, known));
+    }
+    return after;
+}
+
+Result<Synced> sync_members(const model::Space& space, const model::Module& module, const members::Scan& scan,
+                            bool drop, files::Plan& plan) {
+    Synced synced;
+    const model::Document document = model::parse_document(module.source);
+    if (!document.valid || !module.sound)
+        return refuse(fmt::format("{} has errors", module.source.file()), "`envar check` shows them");
+    Editing editing(module, document);
+    const auto& declared = module.manifest.members;
+    std::multiset<std::string> names;
+    std::vector<model::Member> fresh;
+    for (const auto& found : scan.members) {
+        const auto known = std::find_if(declared.begin(), declared.end(),
+                                        [&](const model::Member& m) { return m.name.value == found.name; });
+        names.insert(found.name);
+        if (known == declared.end()) {
+            fresh.push_back(member_of(found, nullptr));
+            synced.added.push_back(found.name);
+            continue;
+        }
+        const auto changed =
+            editing.change(static_cast<std::size_t>(known - declared.begin()), member_of(found, &*known));
+        if (!changed) return tl::unexpected(changed.error());
+        if (*changed) synced.changed.push_back(found.name);
+    }
+    for (std::size_t i = declared.size(); i-- > 0;) {
+        if (names.count(declared[i].name.value) != 0) continue;
+        if (declared[i].dynamic || !drop) {
+            names.insert(declared[i].name.value);
+            if (!declared[i].dynamic) synced.absent.push_back(declared[i].name.value);
+            continue;
+        }
+        if (auto dropped = editing.drop(i); !dropped) return tl::unexpected(dropped.error());
+        synced.dropped.push_back(declared[i].name.value);
+    }
+    std::reverse(synced.dropped.begin(), synced.dropped.end());
+    std::reverse(synced.absent.begin(), synced.absent.end());
+    for (const auto& member : fresh) editing.add(member);
+    if (synced.added.empty() && synced.changed.empty() && synced.dropped.empty()) return synced;
+    if (editing.in_line() || !is_as_wanted(space, module, editing.text(), names)) {
+        auto refused = refuse_layout(module);
+        return tl::unexpected(refused.error());
+    }
+    plan.add({module.home / model::manifest_name, module.source.text(), editing.text(),
+              fmt::format("the manifest: {} added, {} changed, {} dropped", synced.added.size(),
+                          synced.changed.size(), synced.dropped.size())});
+    return synced;
+}
+
+}  // namespace envar::life

@@ -1,0 +1,252 @@
+#include "core/members/contract.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <set>
+#include <tuple>
+
+namespace envar::members {
+namespace {
+
+/// A member as dependants see it: what the manifest declares, with what only the source tells.
+struct Seen {
+    std::string kind, summary, body;
+    std::vector<model::Parameter> parameters;
+    bool tells_parameters = false;
+    std::size_t line = 0;
+    std::string file;
+};
+using Contract = std::map<std::string, Seen>;
+
+std::string without_blanks(std::string_view text) {
+    std::string out;
+    for (const char c : text)
+        if (c != ' ' && c != '\t' && c != '\r' && c != '\n') out += c;
+    return out;
+}
+
+/// From behind the name to where the next definition begins, without blanks.
+std::string body_of(const Scan& scan, std::size_t index) {
+    const FoundMember& member = scan.members[index];
+    const std::string& text = scan.source_of(member).text();
+    std::size_t end = text.size();
+    for (const FoundMember& other : scan.members)
+        if (other.file == member.file && other.whole.begin > member.span.end) end = std::min(end, other.whole.begin);
+    return without_blanks(std::string_view(text).substr(member.span.end, end - member.span.end));
+}
+
+Contract contract_of(const State& state) {
+    Contract contract;
+    for (std::size_t i = 0; i < state.scan->members.size(); ++i) {
+        const FoundMember& found = state.scan->members[i];
+        const bool listed = std::any_of(state.manifest->members.begin(), state.manifest->members.end(),
+                                        [&](const auto& m) { return m.name.value == found.name; });
+        if (!listed && !state.manifest->exports_all) continue;
+        Seen seen{found.kind, found.summary, body_of(*state.scan, i), {}, found.tells_parameters,
+                  found.line, found.file};
+        for (const auto& p : found.parameters) {
+            model::Parameter parameter;
+            parameter.name.value = p.name;
+            parameter.type = p.type;
+            parameter.required = p.required;
+            parameter.preset.text = p.preset;
+            seen.parameters.push_back(std::move(parameter));
+        }
+        contract[found.name] = std::move(seen);
+    }
+    for (const auto& member : state.manifest->members) {
+        Seen& seen = contract[member.name.value];
+        seen.kind = member.kind;
+        if (!member.summary.empty()) seen.summary = member.summary;
+        if (!member.parameters.empty() || !seen.tells_parameters) {
+            seen.parameters = member.parameters;
+            seen.tells_parameters = true;
+        }
+        if (seen.file.empty()) seen.file = state.file;
+    }
+    return contract;
+}
+
+class Comparer {
+  public:
+    Comparer(const State& before, const State& after)
+        : before_(before), after_(after), old_(contract_of(before)), new_(contract_of(after)) {}
+
+    std::vector<Difference> run() {
+        match_renamed();
+        for (const auto& [name, seen] : old_)
+            if (const auto other = new_.find(name); other != new_.end()) compare_member(name, seen, other->second);
+        for (const auto& [name, seen] : old_)
+            if (new_.count(name) == 0 && renamed_.count(name) == 0)
+                tell(Weight::breaking, "removed", name, fmt::format("{} `{}` is gone", seen.kind, name), seen);
+        for (const auto& [name, seen] : new_)
+            if (old_.count(name) == 0 && taken_.count(name) == 0)
+                tell(Weight::addition, "added", name, fmt::format("{} `{}` is new", seen.kind, name), seen);
+        compare_needs();
+        const std::string phase = before_.manifest->entry.phase.value, now = after_.manifest->entry.phase.value;
+        if (phase != now)
+            tell(Weight::breaking, "phase moved", "",
+                 fmt::format("it is loaded in the phase {} instead of {}", now.empty() ? "that is usual" : now,
+                             phase.empty() ? "the usual one" : phase),
+                 {});
+        std::stable_sort(out_.begin(), out_.end(), [](const Difference& a, const Difference& b) {
+            return std::tie(b.weight, a.member, a.what) < std::tie(a.weight, b.member, b.what);
+        });
+        return std::move(out_);
+    }
+
+  private:
+    void tell(Weight weight, std::string what, std::string member, std::string sentence, const Seen& seen) {
+        out_.push_back({weight, std::move(what), std::move(member), std::move(sentence), seen.line, seen.file});
+    }
+
+    static bool same_parameters(const Seen& a, const Seen& b) {
+        return std::equal(a.parameters.begin(), a.parameters.end(), b.parameters.begin(), b.parameters.end(),
+                          [](const auto& x, const auto& y) { return x.name.value == y.name.value; });
+    }
+
+    void match_renamed() {
+        for (const bool by_body : {true, false})
+            for (const auto& [name, seen] : old_) {
+                if (new_.count(name) != 0 || renamed_.count(name) != 0) continue;
+                for (const auto& [other, candidate] : new_) {
+                    if (old_.count(other) != 0 || taken_.count(other) != 0 || candidate.kind != seen.kind) continue;
+                    const bool same = by_body ? seen.body.size() > 4 && seen.body == candidate.body
+                                              : !seen.summary.empty() && seen.summary == candidate.summary &&
+                                                    same_parameters(seen, candidate);
+                    if (!same) continue;
+                    renamed_.insert(name);
+                    taken_.insert(other);
+                    tell(Weight::breaking, "renamed", name,
+                         fmt::format("{} `{}` is called `{}` now", seen.kind, name, other), candidate);
+                    break;
+                }
+            }
+    }
+
+    void compare_member(const std::string& name, const Seen& before, const Seen& after) {
+        if (before.kind != after.kind)
+            tell(Weight::breaking, "kind changed", name,
+                 fmt::format("`{}` is a {} and was a {}", name, after.kind, before.kind), after);
+        compare_parameters(name, before, after);
+        if (before.summary != after.summary)
+            tell(Weight::fix, "described anew", name, fmt::format("`{}` is described anew", name), after);
+        if (!before.body.empty() && !after.body.empty() && before.body != after.body)
+            tell(Weight::fix, "changed", name, fmt::format("the code of `{}` changed", name), after);
+    }
+
+    void compare_parameters(const std::string& name, const Seen& before, const Seen& after) {
+        const auto place = [](const Seen& seen, const std::string& parameter) {
+            return std::find_if(seen.parameters.begin(), seen.parameters.end(),
+                                [&](const auto& p) { return p.name.value == parameter; }) -
+                   seen.parameters.begin();
+        };
+        std::vector<std::ptrdiff_t> places;
+        for (const auto& p : before.parameters) {
+            const auto at = place(after, p.name.value);
+            if (at == static_cast<std::ptrdiff_t>(after.parameters.size())) {
+                tell(Weight::breaking, "parameter removed", name,
+                     fmt::format("`{}` takes no `{}` any more", name, p.name.value), after);
+                continue;
+            }
+            places.push_back(at);
+            const auto& now = after.parameters[static_cast<std::size_t>(at)];
+            if (!p.required && now.required)
+                tell(Weight::breaking, "parameter required", name,
+                     fmt::format("`{}` of `{}` must be given", p.name.value, name), after);
+            if (p.required && !now.required)
+                tell(Weight::addition, "parameter optional", name,
+                     fmt::format("`{}` of `{}` may be left out", p.name.value, name), after);
+            if (p.preset.text != now.preset.text && !p.required && !now.required)
+                tell(Weight::breaking, "default changed", name,
+                     fmt::format("`{}` of `{}` is {} when it is left out, and was {}", p.name.value, name,
+                                 now.preset.text.empty() ? "nothing" : now.preset.text,
+                                 p.preset.text.empty() ? "nothing" : p.preset.text),
+                     after);
+            if (p.type != now.type && !p.type.empty() && !now.type.empty())
+                tell(Weight::breaking, "type changed", name,
+                     fmt::format("`{}` of `{}` is {} and was {}", p.name.value, name, now.type, p.type), after);
+        }
+        if (!std::is_sorted(places.begin(), places.end()))
+            tell(Weight::breaking, "parameters reordered", name,
+                 fmt::format("`{}` takes its parameters in another order", name), after);
+        for (std::size_t i = 0; i < after.parameters.size(); ++i) {
+            const auto& p = after.parameters[i];
+            if (place(before, p.name.value) != static_cast<std::ptrdiff_t>(before.parameters.size())) continue;
+            // Behind all others and not needed, it is in nobody's way.
+            const bool in_the_way = p.required || std::any_of(places.begin(), places.end(), [&](std::ptrdiff_t at) {
+                                        return at > static_cast<std::ptrdiff_t>(i);
+                                    });
+            tell(in_the_way ? Weight::breaking : Weight::addition, "parameter added", name,
+                 fmt::format("`{}` takes `{}`{}", name, p.name.value, p.required ? "" : ", which may be left out"),
+                 after);
+        }
+    }
+
+    void compare_needs() {
+        const auto needs = [](const State& state) {
+            std::map<std::string, const model::Dependency*> out;
+            for (const auto& d : state.manifest->dependencies)
+                if (d.stage != model::Stage::test) out[d.module.value] = &d;
+            return out;
+        };
+        const auto before = needs(before_), after = needs(after_);
+        const auto tell_need = [&](Weight weight, const char* what, const std::string& name, std::string sentence) {
+            Seen at;
+            at.file = after_.file;
+            tell(weight, what, name, std::move(sentence), at);
+        };
+        for (const auto& [name, need] : before) {
+            const auto now = after.find(name);
+            if (now == after.end()) {
+                tell_need(need->is_public ? Weight::breaking : Weight::fix, "dependency dropped", name,
+                          fmt::format("it does not need {} any more{}", name,
+                                      need->is_public ? ", which dependants could see" : ""));
+            } else if (need->is_public != now->second->is_public) {
+                tell_need(
+                    need->is_public ? Weight::breaking : Weight::addition, "visibility changed", name,
+                    fmt::format("the dependency on {} is {} now", name, need->is_public ? "private" : "public"));
+            } else if (need->optional && !now->second->optional) {
+                tell_need(Weight::addition, "dependency required", name,
+                          fmt::format("it does not work without {} now", name));
+            }
+        }
+        for (const auto& [name, need] : after)
+            if (before.count(name) == 0)
+                tell_need(Weight::addition, "dependency added", name,
+                          fmt::format("it needs {}{}", name, need->is_public ? ", and dependants see it" : ""));
+    }
+
+    const State& before_;
+    const State& after_;
+    Contract old_, new_;
+    std::set<std::string> renamed_, taken_;
+    std::vector<Difference> out_;
+};
+
+}  // namespace
+
+std::string_view weight_name(Weight weight) {
+    return weight == Weight::breaking ? "breaking" : weight == Weight::addition ? "addition" : "fix";
+}
+
+std::vector<Difference> differences(const State& before, const State& after) { return Comparer(before, after).run(); }
+
+versions::Version version_that_follows(const versions::Version& before, const std::vector<Difference>& differences) {
+    versions::Version next = before;
+    next.prerelease.clear();
+    next.build.clear();
+    if (differences.empty() || !before.prerelease.empty()) return next;
+    Weight most = Weight::fix;
+    for (const auto& difference : differences) most = std::max(most, difference.weight);
+    std::size_t part = most == Weight::breaking ? 0 : most == Weight::addition ? 1 : 2;
+    if (before.numbers[0] == 0) part = most == Weight::breaking ? 1 : 2;
+    if (before.count < 3) part = before.count - 1;
+    ++next.numbers[part];
+    for (std::size_t i = part + 1; i < next.numbers.size(); ++i) next.numbers[i] = 0;
+    return next;
+}
+
+}  // namespace envar::members

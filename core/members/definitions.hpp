@@ -1,0 +1,43 @@
+// The definitions of one source text: what its statements define, with parameters and documentation.
+#pragma once
+
+#include <re2/re2.h>
+#include <re2/set.h>
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "core/members/lexer.hpp"
+#include "core/members/scan.hpp"
+
+namespace envar::members {
+
+struct Patterns::Compiled {
+    using Pattern = std::unique_ptr<re2::RE2>;
+    struct Member {
+        Pattern pattern, owner;
+        std::string kind;
+        int name = 0, parameters = 0, table = 0, alias = 0, owner_table = 0;  // groups; 0: none
+        bool in_line = false;                                                 // the pattern is for anywhere in a line
+        bool only_in_parts = false;
+        model::MemberRole role = model::MemberRole::member;
+    };
+
+    explicit Compiled(const model::Card& card);
+
+    Grammar grammar;
+    std::vector<Member> members;
+    std::unique_ptr<re2::RE2::Set> any;  // whether a statement can be a definition; null: all can
+    Pattern internal, table, exports, parameter, doc_parameter;
+    int export_group = 0;
+};
+
+/// In the order of the text, without internal ones; with `part`, of a file that is no entry file.
+[[nodiscard]] std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,
+                                                   const Patterns::Compiled& patterns, bool part);
+
+/// Documentation from the lines of a comment: its marks and the column that they stand at are taken off.
+[[nodiscard]] std::string without_marks(std::string_view comment, const model::Card& card);
+
+}  // namespace envar::members

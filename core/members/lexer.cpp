@@ -1,0 +1,231 @@
+#include "core/members/lexer.hpp"
+
+#include <algorithm>
+#include <cstring>
+
+#include "core/members/lexing.hpp"
+
+namespace envar::members {
+namespace {
+
+using Tables = Grammar::Tables;
+
+constexpr std::size_t farthest_frame = 64;                   // that a closing word may belong to
+constexpr std::size_t longest_head = std::size_t{4} << 10U;  // of a block
+
+}  // namespace
+
+Lexed Lexer::run() {
+    if (text_.starts_with("\xEF\xBB\xBF")) at_ = 3;
+    if (text_.substr(at_).starts_with("#!")) {
+        const std::size_t end = std::min(text_.find('\n'), text_.size());
+        blank(at_, end);
+        at_ = end;
+    }
+    while (at_ < text_.size()) step();
+    return std::move(out_);
+}
+
+void Lexer::blank(std::size_t begin, std::size_t end) {
+    end = std::min(end, text_.size());
+    while (begin < end) {
+        const void* found = std::memchr(&out_.code[begin], '\n', end - begin);
+        const std::size_t stop =
+            found == nullptr ? end : static_cast<std::size_t>(static_cast<const char*>(found) - out_.code.data());
+        std::memset(&out_.code[begin], ' ', stop - begin);
+        if (stop > begin && stop < end && text_[stop - 1] == '\r') out_.code[stop - 1] = '\r';
+        begin = stop + 1;
+    }
+}
+
+void Lexer::begin_statement() {
+    if (begins_comment()) return;
+    // A block may stand in the line below its head.
+    const auto& marks = tables_.marks[static_cast<unsigned char>(text_[at_])];
+    const bool opens = !is_word_at(at_) && std::any_of(marks.begin(), marks.end(), [&](const auto& mark) {
+        return mark.opens && starts(at_, mark.text);
+    });
+    if (!opens || ended_) head_ = at_;
+    pending_ = ended_ = false;
+    Statement statement;
+    statement.begin = static_cast<std::uint32_t>(at_);
+    if (!frames_.empty() && separator() != 0) {
+        statement.owner = frames_.back().head;
+        statement.owner_end = frames_.back().opens;
+    }
+    out_.statements.push_back(statement);
+}
+
+bool Lexer::is_continued(std::size_t line_end) const {
+    std::size_t at = line_end;
+    while (at > 0 && out_.code[at - 1] == '\\') --at;
+    return (line_end - at) % 2 != 0;
+}
+
+void Lexer::end_line() {
+    ++at_;
+    if (!documents_.empty()) skip_documents();
+    if (is_continued(at_ - 1)) return;
+    if (tables_.indented && frames_.empty()) end_logical_line();
+    if (hidden_ == 0) pending_ = true;
+}
+
+void Lexer::end_logical_line() {
+    if (body_indent_ == nowhere && tables_.indented_head && head_ < at_ && !pending_) {
+        const auto head = std::string_view(out_.code).substr(head_, at_ - head_);
+        if (re2::RE2::PartialMatch(piece(head), *tables_.indented_head)) {
+            body_indent_ = column(head_);
+            ++hidden_;
+        }
+    }
+    if (body_indent_ == nowhere) return;
+    std::size_t next = at_;
+    while (next < text_.size() && is_space(text_[next])) ++next;
+    if (next >= text_.size() || starts(next, tables_.comment)) return;  // says nothing
+    if (column(next) > body_indent_) return;
+    body_indent_ = nowhere;
+    --hidden_;
+    ended_ = true;
+}
+
+std::size_t Lexer::column(std::size_t at) const {
+    const std::size_t line = text_.rfind('\n', at == 0 ? 0 : at - 1);
+    std::size_t begin = line == nowhere || at == 0 ? 0 : line + 1, column = 0;
+    for (; begin < at && is_blank(text_[begin]); ++begin)
+        column = text_[begin] == '\t' ? (column / 8 + 1) * 8 : column + 1;
+    return column;
+}
+
+bool Lexer::special() {
+    const char c = text_[at_];
+    for (const auto& [first, pattern] : tables_.plain) {
+        re2::StringPiece found;
+        if (first != c || !pattern->Match(piece(text_), at_, text_.size(), re2::RE2::ANCHOR_START, &found, 1) ||
+            found.empty())
+            continue;
+        at_ += found.size();
+        return true;
+    }
+    if (is_word_at(at_)) return word();
+    if (comment()) return true;
+    for (const auto& form : tables_.long_forms)
+        if (!form.comment && take_long_form(form)) return true;
+    if (document() || quote()) return true;
+    if (mark()) return true;
+    if (c == '\\' && tables_.escapes_in_code) {
+        at_ += at_ + 1 < text_.size() && text_[at_ + 1] != '\n' ? 2 : 1;
+        return true;
+    }
+    return false;
+}
+
+bool Lexer::word() {
+    std::size_t end = at_ + 1;
+    while (is_word_at(end)) ++end;
+    const std::string_view now = text_.substr(at_, end - at_);
+    const auto& marks = tables_.marks[static_cast<unsigned char>(now.front())];
+    // A word may close several kinds of blocks: the one at hand comes first.
+    for (const bool at_hand : {true, false})
+        for (const auto& mark : marks)
+            if (mark.text == now &&
+                at_hand == (!mark.opens && !frames_.empty() && frames_.back().block == mark.block) &&
+                !is_part_of_name(end) && (!mark.whole_word || is_whole(at_, end)) && take_mark(mark, end))
+                return true;
+    for (const auto& quote : tables_.word_quotes)
+        if (quote.word == now && word_quote(quote, end)) return true;
+    // `r"…"`: a quote that begins with letters.
+    for (const auto& form : tables_.long_forms)
+        if (form.open.front() == now.front() && take_long_form(form)) return true;
+    const bool separates =
+        hidden_ == 0 &&
+        std::find(tables_.after_words.begin(), tables_.after_words.end(), now) != tables_.after_words.end() &&
+        is_whole(at_, end) && begins_command(at_);
+    at_ = end;
+    if (separates) pending_ = ended_ = true;
+    return true;
+}
+
+bool Lexer::is_part_of_name(std::size_t end) const {
+    if (tables_.commands) return false;
+    const char before = at_ == 0 ? '\n' : text_[at_ - 1];
+    if (std::strchr("$@%.", before) != nullptr && before != '\0')
+        return !(before == '.' && at_ >= 2 && text_[at_ - 2] == '.');
+    return before == ':' && end < text_.size();
+}
+
+bool Lexer::is_whole(std::size_t begin, std::size_t end) const {
+    return (begin == 0 || is_space(text_[begin - 1]) || is_operator(text_[begin - 1])) &&
+           (end >= text_.size() || is_space(text_[end]) || is_operator(text_[end]));
+}
+
+bool Lexer::begins_command(std::size_t at) const {
+    if (!tables_.commands) return true;
+    std::size_t before = at;
+    while (before > 0 && is_blank(out_.code[before - 1]) && before > command_floor_) --before;
+    if (before <= command_floor_) return true;
+    const char last = out_.code[before - 1];
+    if (last == '\n') return !is_continued(before - 1);
+    if (tables_.after_marks.find(last) != std::string::npos) return true;
+    std::size_t begin = before;
+    while (begin > 0 && !is_space(out_.code[begin - 1]) && !is_operator(out_.code[begin - 1])) --begin;
+    const auto word = std::string_view(out_.code).substr(begin, before - begin);
+    return std::find(tables_.after_words.begin(), tables_.after_words.end(), word) != tables_.after_words.end();
+}
+
+bool Lexer::mark() {
+    if (!frames_.empty() && frames_.back().block == UINT32_MAX && starts(at_, frames_.back().close)) {
+        at_ += frames_.back().close.size();
+        drop_frame();
+        return true;
+    }
+    for (const auto& mark : tables_.marks[static_cast<unsigned char>(text_[at_])])
+        if (starts(at_, mark.text) && (!mark.whole_word || is_whole(at_, at_ + mark.text.size())) &&
+            take_mark(mark, at_ + mark.text.size()))
+            return true;
+    return false;
+}
+
+bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
+    const bool by_command = mark.whole_word && !tables_.blocks[mark.block].anywhere;
+    if (!mark.opens) {
+        const bool is_word = is_word_at(at_);
+        std::size_t frame = frames_.size();
+        const std::size_t floor = frame > farthest_frame && is_word ? frame - farthest_frame : 0;
+        while (frame > floor && frames_[frame - 1].block != mark.block && is_word &&
+               frames_[frame - 1].block != UINT32_MAX)
+            --frame;
+        if (frame <= floor || frames_[frame - 1].block != mark.block) return false;
+        if (by_command && !begins_command(at_)) return false;
+        while (frames_.size() >= frame) drop_frame();
+        at_ = end;
+        const auto hides = tables_.blocks[mark.block].hides;
+        if (hidden_ == 0 &&
+            (is_word || (mark.text == "}" && hides != model::BlockHides::all && hides != model::BlockHides::others)))
+            pending_ = ended_ = true;
+        return true;
+    }
+    const auto& block = tables_.blocks[mark.block];
+    const bool by_head = by_command && !begins_command(at_);
+    bool hides = block.hides == model::BlockHides::all;
+    if (hidden_ == 0 && block.head &&
+        (by_head || block.hides == model::BlockHides::bodies || block.hides == model::BlockHides::others)) {
+        const std::size_t begin = std::min(head_, at_);
+        const bool matches =
+            at_ - begin <= longest_head &&
+            re2::RE2::PartialMatch(piece(std::string_view(out_.code).substr(begin, at_ - begin)), *block.head);
+        if (by_head && !matches) return false;
+        hides = matches == (block.hides == model::BlockHides::bodies) || hides;
+    } else if (by_head) {
+        return false;
+    }
+    frames_.push_back(
+        {mark.block, hides, {}, static_cast<std::uint32_t>(std::min(head_, at_)), static_cast<std::uint32_t>(at_)});
+    if (hides) ++hidden_;
+    at_ = end;
+    if (hidden_ == 0) pending_ = ended_ = true;
+    return true;
+}
+
+Lexed lex(std::string_view text, const Grammar& grammar) { return Lexer(text, grammar.tables()).run(); }
+
+}  // namespace envar::members

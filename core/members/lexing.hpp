@@ -1,0 +1,191 @@
+// The lexer's state and its parts: within this part only. lexer.cpp has lines, words and blocks; quotes.cpp has
+// comments, quotes and documents.
+#pragma once
+
+#include <cstring>
+#include <string_view>
+#include <vector>
+
+#include "core/members/grammar.hpp"
+#include "core/members/lexer.hpp"
+
+namespace envar::members {
+
+inline constexpr std::size_t nowhere = std::string_view::npos;
+
+/// One text on its way to being taken apart.
+class Lexer {
+  public:
+    Lexer(std::string_view text, const Grammar::Tables& tables) : text_(text), tables_(tables) {
+        out_.code.assign(text);
+        quote_is_open_.assign(tables.quotes.size(), false);
+    }
+
+    Lexed run();
+
+  private:
+    struct Frame {
+        std::uint32_t block = UINT32_MAX;  // UINT32_MAX: code in a quote
+        bool hides = false;
+        std::string_view close;  // of code in a quote
+        std::uint32_t head = 0, opens = 0;
+    };
+
+    [[nodiscard]] bool starts(std::size_t at, std::string_view with) const {
+        if (with.empty() || at >= text_.size() || text_[at] != with.front()) return false;
+        return with.size() == 1 || text_.compare(at, with.size(), with) == 0;
+    }
+    [[nodiscard]] Letter letter(std::size_t at) const {
+        return tables_.letters[static_cast<unsigned char>(text_[at])];
+    }
+    [[nodiscard]] bool is_word_at(std::size_t at) const {
+        return at < text_.size() && (letter(at) == Letter::word || letter(at) == Letter::special_word);
+    }
+
+    void blank(std::size_t begin, std::size_t end);
+
+    void step() {
+        const Letter now = letter(at_);
+        if (now == Letter::blank) {
+            ++at_;
+            return;
+        }
+        if (now == Letter::newline) return end_line();
+        if (pending_ && hidden_ == 0) begin_statement();
+        if (now == Letter::ordinary) {
+            ++at_;
+            return;
+        }
+        if (now == Letter::word) return skip_word();
+        if (special()) return;
+        if (now == Letter::special_word) return skip_word();
+        if (text_[at_] == ';' || (hidden_ == 0 && text_[at_] == separator()) ||
+            tables_.after_marks.find(text_[at_]) != std::string::npos)
+            separate();
+        ++at_;
+    }
+
+    void skip_word() {
+        do ++at_;
+        while (is_word_at(at_));
+    }
+
+    /// Of the block at hand; 0: it has none.
+    [[nodiscard]] char separator() const {
+        if (frames_.empty() || frames_.back().block >= tables_.blocks.size()) return 0;
+        return tables_.blocks[frames_.back().block].separator;
+    }
+
+    void separate() {
+        if (hidden_ == 0) pending_ = ended_ = true;
+    }
+
+    /// A statement may begin here: not where a comment does, which is passed over first.
+    void begin_statement();
+
+    // Lines.
+
+    /// Whether a backslash takes the meaning off the line end there.
+    [[nodiscard]] bool is_continued(std::size_t line_end) const;
+
+    void end_line();
+
+    /// Of languages with blocks by indentation: finds out whether the next line stands in a body that hides.
+    void end_logical_line();
+
+    [[nodiscard]] std::size_t column(std::size_t at) const;
+
+    void skip_documents();
+
+    // What a special character begins; true when something was taken.
+
+    bool special();
+
+    bool word();
+
+    /// `$if`, `x.end`, `end =>`: a name, and no word of the language.
+    [[nodiscard]] bool is_part_of_name(std::size_t end) const;
+
+    /// Between blanks and operators.
+    [[nodiscard]] bool is_whole(std::size_t begin, std::size_t end) const;
+
+    /// Whether what stands before lets a command begin.
+    [[nodiscard]] bool begins_command(std::size_t at) const;
+
+    // Comments.
+
+    [[nodiscard]] bool begins_comment() const;
+
+    [[nodiscard]] bool begins_line_comment() const;
+
+    bool comment();
+
+    /// Goes over one form of a language of forms: what stands in brackets, else up to the next blank.
+    void skip_form();
+
+    // Long forms and quotes.
+
+    /// 0: it does not open here.
+    [[nodiscard]] std::size_t length_of_open(const Grammar::Tables::LongForm& form) const;
+
+    bool take_long_form(const Grammar::Tables::LongForm& form);
+
+    [[nodiscard]] std::size_t end_of_nested(const Grammar::Tables::LongForm& form, std::size_t at) const;
+
+    bool document();
+
+    bool quote();
+
+    /// Where its closing mark stands; the line's end where it must end there; `nowhere`: it never closes.
+    std::size_t end_of_quote(const Grammar::Tables::Quote& quote, std::size_t at);
+
+    /// Behind the closing mark of code in a quote.
+    std::size_t end_of_code(std::size_t at, const std::string& close);
+
+    /// Whether a value may begin here, so that the mark is no operator.
+    [[nodiscard]] bool may_be_value(const Grammar::Tables::Quote& quote) const;
+
+    bool word_quote(const Grammar::Tables::WordQuote& quote, std::size_t end);
+
+    /// `{word}`: the key of a table.
+    [[nodiscard]] bool is_key(std::size_t end) const { return end < text_.size() && text_[end] == '}'; }
+
+    std::size_t end_of_part(std::size_t at, char open, char close, const std::string& escape);
+
+    // Blocks.
+
+    bool mark();
+
+    bool take_mark(const Grammar::Tables::BlockMark& mark, std::size_t end);
+
+    void drop_frame() {
+        if (frames_.back().hides) --hidden_;
+        frames_.pop_back();
+    }
+
+    struct Document {
+        std::string_view word;
+        bool indented = false;
+    };
+
+    std::string_view text_;
+    const Grammar::Tables& tables_;
+    Lexed out_;
+    std::size_t at_ = 0;
+    std::size_t head_ = 0;           // where the statement at hand begins
+    std::size_t command_floor_ = 0;  // where code in a quote begins
+    std::size_t body_indent_ = nowhere;
+    std::size_t hidden_ = 0;  // frames and bodies that hide
+    std::size_t depth_ = 0;
+    bool pending_ = true;       // the next thing begins a statement
+    bool ended_ = true;         // the statement before is over for certain
+    std::size_t unclosed_ = 0;  // quotes that a word began and nothing closed
+    bool no_documents_ = false;
+    bool no_code_ = false;  // in quotes: some never closed
+    bool failed_ = false;   // on the way out of code that never closed
+    std::vector<Frame> frames_;
+    std::vector<Document> documents_;
+    std::vector<bool> quote_is_open_;  // by quote: one was found that never closes
+};
+
+}  // namespace envar::members

@@ -1,0 +1,208 @@
+// The field table of a card's [language] and of its further dialects. A row is easier to read than a column, so rows
+// are left as they are.
+#include "core/model/binding.hpp"
+#include "core/model/card.hpp"
+#include "core/model/card_tables.hpp"
+
+namespace envar::model {
+namespace {
+
+// clang-format off
+const Fields language_member_table = {
+    {.key = "pattern", .type = Type::pattern, .required = true,
+     .help = "over the code where a statement begins, with the groups `name`, `parameters`, `table` and `alias`",
+     .example = "'function M\\.(?P<name>\\w+)'", .bound = at<&MemberPattern::pattern>()},
+    {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class"},
+     .preset = "\"function\"", .help = "what it defines", .example = "\"function\"",
+     .bound = at<&MemberPattern::kind>()},
+    {.key = "example", .type = Type::line, .help = "a line that the pattern matches",
+     .example = "\"function M.place(stars)\"", .bound = at<&MemberPattern::example>()},
+    {.key = "in", .type = Type::word, .values = {"all", "parts"}, .preset = "\"all\"",
+     .help = "parts: only in files of [[language.part]], not in the entry file", .example = "\"parts\"",
+     .bound = at<&MemberPattern::only_in_parts>()},
+    {.key = "role", .type = Type::word, .values = {"member", "local", "gone"}, .preset = "\"member\"",
+     .help = "local: no member, but what a group `alias` of another pattern may name; gone: takes members away again",
+     .example = "\"local\"", .bound = at<&MemberPattern::role>()},
+    {.key = "owner", .type = Type::pattern,
+     .help = "it is an item of a block with a separator, and this matches the block's head, with the group `table`",
+     .example = "'(?P<table>\\w+)\\s*=\\s*$'", .bound = at<&MemberPattern::owner>()},
+};
+
+const Fields language_quote_table = {
+    {.key = "open", .type = Type::text, .help = "what opens it; RE2 where `close` has `\\1` in it",
+     .example = "'\"'", .bound = at<&LanguageQuote::open>()},
+    {.key = "close", .type = Type::text, .help = "what closes it; left out: the same as `open`",
+     .example = "'\"'", .bound = at<&LanguageQuote::close>()},
+    {.key = "words", .type = Type::texts, .preset = "[]",
+     .help = "instead of `open`: words that a mark follows, which closes it too", .example = "[\"qw\", \"qq\"]",
+     .bound = at<&LanguageQuote::words>()},
+    {.key = "parts", .type = Type::integer, .preset = "1", .help = "how many stretches follow such a word",
+     .example = "2", .bound = at<&LanguageQuote::parts>()},
+    {.key = "escape", .type = Type::text, .help = "takes the meaning off the next character", .example = "'\\'",
+     .bound = at<&LanguageQuote::escape>()},
+    {.key = "code", .type = Type::pairs, .preset = "[]", .help = "what opens and closes code in it",
+     .example = "[['$(', ')']]", .bound = at<&LanguageQuote::code>()},
+    {.key = "lines", .type = Type::boolean, .preset = "true", .help = "false: it ends with its line at the latest",
+     .example = "false", .bound = at<&LanguageQuote::lines>()},
+    {.key = "value", .type = Type::boolean, .preset = "false",
+     .help = "true: it opens only where a value may begin", .example = "true", .bound = at<&LanguageQuote::value>()},
+    {.key = "after", .type = Type::texts, .preset = "[]", .help = "words that a value may begin after",
+     .example = "[\"if\", \"and\"]", .bound = at<&LanguageQuote::after>()},
+};
+
+const Fields language_block_table = {
+    {.key = "open", .type = Type::texts, .preset = "[]", .help = "words or marks that open a block",
+     .example = "[\"do\", \"if\"]", .bound = at<&LanguageBlock::open>()},
+    {.key = "close", .type = Type::texts, .preset = "[]", .help = "words or marks that close it",
+     .example = "[\"end\"]", .bound = at<&LanguageBlock::close>()},
+    {.key = "indented", .type = Type::boolean, .preset = "false",
+     .help = "true: a block is what is indented more than the line before it", .example = "true",
+     .bound = at<&LanguageBlock::indented>()},
+    {.key = "anywhere", .type = Type::boolean, .preset = "false",
+     .help = "true: its words count also where no command begins", .example = "true",
+     .bound = at<&LanguageBlock::anywhere>()},
+    {.key = "documents", .type = Type::boolean, .preset = "true",
+     .help = "false: no document is announced in it", .example = "false", .bound = at<&LanguageBlock::documents>()},
+    {.key = "separator", .type = Type::text,
+     .help = "stands between what the block has, each of which counts like a statement", .example = "\",\"",
+     .bound = at<&LanguageBlock::separator>()},
+    {.key = "hides", .type = Type::word, .values = {"all", "none", "bodies", "others"}, .preset = "\"all\"",
+     .help = "which definitions in it are hidden: bodies: where `head` matches; others: where it does not",
+     .example = "\"none\"", .bound = at<&LanguageBlock::hides>()},
+    {.key = "head", .type = Type::pattern, .help = "over the code from the beginning of the statement to the block",
+     .example = "'\\)\\s*$'", .bound = at<&LanguageBlock::head>()},
+};
+
+const Fields language_part_table = {
+    {.key = "files", .type = Type::inner_path, .required = true,
+     .help = "which files, relative to the module's folder, with `*`", .example = "\"functions/*.lua\"",
+     .bound = at<&LanguagePart::files>()},
+    {.key = "members", .type = Type::word, .values = {"defined", "named"}, .preset = "\"defined\"",
+     .help = "defined: in the file's text; named: the file's name is the member's", .example = "\"named\"",
+     .bound = at<&LanguagePart::named>()},
+};
+
+/// A binding to a member of CardDialect: of the dialect itself, or of the one that `Of` is in the card.
+template <auto Of, auto Member>
+constexpr Binding within_dialect() {
+    if constexpr (std::is_null_pointer_v<decltype(Of)>) {
+        return at<Member>();
+    } else {
+        Binding binding;
+        binding.set = [](void* owner, const Field& field, const Node& value) {
+            at<Member>().set(&(static_cast<Card*>(owner)->*Of), field, value);
+        };
+        binding.get = [](const void* owner, const Field& field) {
+            return at<Member>().get(&(static_cast<const Card*>(owner)->*Of), field);
+        };
+        return binding;
+    }
+}
+
+/// What a card's language and its further dialects both have.
+template <auto Of>
+Fields dialect_rows(Fields rows) {
+    const Fields common = {
+    {.key = "comment", .type = Type::line, .help = "starts a comment", .example = "\"--\"",
+     .bound = within_dialect<Of, &CardDialect::comment>()},
+    {.key = "comment_end", .type = Type::line, .help = "ends a comment; left out: the end of the line does",
+     .example = "\"-->\"", .bound = within_dialect<Of, &CardDialect::comment_end>()},
+    {.key = "doc_comment", .type = Type::line,
+     .help = "starts the first line of documentation; left out: the same as comment", .example = "\"---\"",
+     .bound = within_dialect<Of, &CardDialect::doc_comment>()},
+    {.key = "string", .type = Type::texts, .help = "opens and closes a string in templates",
+     .example = "['\"', '\"']", .bound = within_dialect<Of, &CardDialect::string_marks>()},
+    {.key = "escapes", .type = Type::pairs, .preset = "[]", .help = "what is replaced within such a string",
+     .example = "[['\\', '\\\\'], ['\"', '\\\"']]", .bound = within_dialect<Of, &CardDialect::escapes>()},
+    {.key = "comment_escapes", .type = Type::pairs, .preset = "[]", .help = "what is replaced within a comment",
+     .example = "[['--', '- -']]", .bound = within_dialect<Of, &CardDialect::comment_escapes>()},
+    {.key = "prose_escapes", .type = Type::pairs, .preset = "[]",
+     .help = "what is replaced within a block of documentation", .example = "[['<', 'E<lt>']]",
+     .bound = within_dialect<Of, &CardDialect::prose_escapes>()},
+    };
+    rows.insert(rows.end(), common.begin(), common.end());
+    return rows;
+}
+
+/// Two lists of rows as one table.
+Fields joined(Fields first, const Fields& second) {
+    first.insert(first.end(), second.begin(), second.end());
+    return first;
+}
+
+}  // namespace
+
+const Fields card_dialect_table = dialect_rows<nullptr>({
+    {.key = "name", .type = Type::name, .required = true, .help = "what files call it", .example = "\"xml\"",
+     .bound = at<&CardDialect::name>()},
+});
+
+const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
+    {.key = "long_comments", .type = Type::pairs, .preset = "[]",
+     .help = "comments over several lines: how they open and close", .example = "[['--[[', ']]']]",
+     .bound = at<&Card::long_comments>()},
+    {.key = "long_strings", .type = Type::pairs, .preset = "[]",
+     .help = "strings over several lines: how they open and close", .example = "[['[[', ']]']]",
+     .bound = at<&Card::long_strings>()},
+    {.key = "nested_comments", .type = Type::boolean, .preset = "false",
+     .help = "true: long comments may stand in each other", .example = "true", .bound = at<&Card::nested_comments>()},
+    {.key = "form_comment", .type = Type::line, .help = "takes away the form that follows it", .example = "\"#;\"",
+     .bound = at<&Card::form_comment>()},
+    {.key = "comment_begins", .type = Type::line,
+     .help = "what starts a comment, where less than `comment` does", .example = "\";\"", .bound = at<&Card::comment_begins>()},
+    {.key = "comment_where", .type = Type::word, .values = {"anywhere", "word", "command"},
+     .help = "where a comment may begin: anywhere, at the beginning of a word, or of a command; left out: of a word, where its mark is one character",
+     .example = "\"anywhere\"", .bound = at<&Card::comment_where>()},
+    {.key = "quote", .type = Type::tables, .help = "a stretch of text whose marks are none of the code's; left out: the usual two quotation marks",
+     .example = "[{ open = '\"', escape = '\\' }]", .bound = within<&Card::quotes>(),
+     .fields = &language_quote_table},
+    {.key = "block", .type = Type::tables, .help = "what opens and closes a block, and which definitions it hides",
+     .example = "[{ open = [\"do\"], close = [\"end\"], hides = \"none\" }]", .bound = within<&Card::blocks>(),
+     .fields = &language_block_table},
+    {.key = "heredoc", .type = Type::pattern,
+     .help = "how a document that begins in the next line is announced, with the group `word` that ends it and `indent`",
+     .example = "'<<(?P<indent>-?)(?P<word>\\w+)'", .bound = at<&Card::heredoc>()},
+    {.key = "plain", .type = Type::texts, .preset = "[]", .help = "patterns of text that looks like marks and is none",
+     .example = "['\\$#']", .bound = at<&Card::plain>()},
+    {.key = "command_after", .type = Type::texts, .preset = "[]",
+     .help = "marks and words behind which a command begins; where it is given, words of blocks count only there",
+     .example = "[\";\", \"then\"]", .bound = at<&Card::command_after>()},
+    {.key = "raw_blocks", .type = Type::boolean, .preset = "false",
+     .help = "true: within a block neither quotes nor comments hide its marks", .example = "true",
+     .bound = at<&Card::raw_blocks>()},
+    {.key = "docstrings", .type = Type::boolean, .preset = "false",
+     .help = "true: a string that begins a definition's body documents it", .example = "true",
+     .bound = at<&Card::docstrings>()},
+    {.key = "parameter_separator", .type = Type::text, .preset = "\",\"",
+     .help = "what stands between parameters; a blank: any white space", .example = "\" \"",
+     .bound = at<&Card::parameter_separator>()},
+    {.key = "parameter", .type = Type::pattern,
+     .help = "one parameter, with the groups `name`, `type` and `default`; left out: the whole is the name",
+     .example = "'^(?P<name>\\w+)(?:\\s*=\\s*(?P<default>.*))?$'", .bound = at<&Card::parameter_pattern>()},
+    {.key = "doc_parameter", .type = Type::pattern,
+     .help = "a line of documentation on a parameter, with the groups `name`, `type` and `summary`",
+     .example = "'^@param (?P<name>\\w+) (?P<summary>.*)'", .bound = at<&Card::doc_parameter_pattern>()},
+    {.key = "table", .type = Type::pattern,
+     .help = "the line that tells the table whose fields are the members, as group 1", .example = "'return (\\w+)'",
+     .bound = at<&Card::table_pattern>()},
+    {.key = "internal", .type = Type::pattern, .help = "names of members that are not exported", .example = "'_.*'",
+     .bound = at<&Card::internal_pattern>()},
+    {.key = "import", .type = Type::pattern, .help = "a line that loads another module, group `name`",
+     .example = "'require \"(?P<name>\\w+)\"'", .bound = at<&Card::import_pattern>()},
+    {.key = "truth", .type = Type::texts, .preset = "[\"true\", \"false\"]",
+     .help = "true and false as the language writes them", .example = "[\"#t\", \"#f\"]", .bound = at<&Card::truth>()},
+    {.key = "export", .type = Type::pattern,
+     .help = "a list of what is exported, group `names`; where there is one, nothing else counts",
+     .example = "'__all__ = \\[(?P<names>[^\\]]*)'", .bound = at<&Card::export_pattern>()},
+    {.key = "member", .type = Type::tables, .help = "how a member's definition looks",
+     .example = "[{ pattern = 'function (?P<name>\\w+)' }]",
+     .bound = within<&Card::members>(),
+     .fields = &language_member_table},
+    {.key = "part", .type = Type::tables, .help = "source files besides the entry file that bring members",
+     .example = "[{ files = \"functions/*.lua\", members = \"named\" }]", .bound = within<&Card::parts>(),
+     .fields = &language_part_table},
+});
+
+// clang-format on
+
+}  // namespace envar::model

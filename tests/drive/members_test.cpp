@@ -1,0 +1,201 @@
+// `envar members` through the built program: what it tells of a source, and what --sync makes of a manifest.
+#include <doctest/doctest.h>
+
+#include <nlohmann/json.hpp>
+
+#include "tests/support/driver.hpp"
+
+using namespace envar;
+using nlohmann::json;
+using tests::Driver;
+using tests::Run;
+
+namespace {
+
+/// A workspace with one module whose entry file is as given.
+void lay_out(const Driver& driver, const std::string& host, const std::string& file, const std::string& code,
+             const std::string& members) {
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    REQUIRE(driver.envar({"scaffold", "star_field", "--host", host}, "w").status == 0);
+    driver.write("w/" + file, code);
+    const std::string folder = file.substr(0, file.find("star_field") + 10);
+    driver.write("w/" + folder + "/module.envar.toml",
+                 "# kept\n[module]\nname = \"star_field\" # kept too\nversion = \"1.0.0\"\nhost = \"" + host +
+                     "\"\nsummary = \"Stars.\"\n\n" + members);
+}
+
+}  // namespace
+
+TEST_CASE("members: declared against found, and a sync that keeps what was written") {
+    struct Row {
+        std::string host, file, code, declared;
+        std::vector<std::string> states;  // "name state", in order
+        std::vector<std::string> after;   // what the manifest has after the sync
+        std::vector<std::string> gone;
+    };
+    const std::string by_hand =
+        "[[member]]\nname = \"place\"\nsummary = \"By hand.\" # why\nparameters = [\n"
+        "    { name = \"magnitude\", type = \"number\", summary = \"faintest\" },\n]\nreturns = \"stars\"\n";
+    const std::vector<Row> rows = {
+        {"lua",
+         "lua/star_field/init.lua",
+         "local M = {}\n--- Places stars. And more.\n-- @param epoch of which equinox\nfunction M.place(epoch, magnitude) end\n"
+         "--- Counts.\nM.count = function(...) end\nreturn M\n",
+         by_hand + "\n[[member]]\nname = \"old\"\n\n[[member]]\nname = \"made\"\ndynamic = true\n",
+         {"place differs", "count not listed", "old absent", "made dynamic"},
+         {"# kept\n", "# kept too", "By hand.", "# why", "returns = \"stars\"",
+          "{ name = \"epoch\", summary = \"of which equinox\" }",
+          "{ name = \"magnitude\", type = \"number\", summary = \"faintest\" }",
+          "name = \"count\"\nsummary = \"Counts.\"", "name = \"made\"\ndynamic = true"},
+         {"\"old\"", "\"...\""}},
+        {"python",
+         "python/star_field/__init__.py",
+         "def place(magnitude, epoch='J2000', limit: int = 6, *rest):\n    \"\"\"Places stars.\n\n    :param epoch: of which equinox\n"
+         "    \"\"\"\n",
+         by_hand,
+         {"place differs"},
+         {"{ name = \"magnitude\", type = \"number\", summary = \"faintest\" }",
+          "{ name = \"epoch\", required = false, default = \"J2000\", summary = \"of which equinox\" }",
+          "{ name = \"limit\", type = \"int\", required = false, default = 6 }",
+          "{ name = \"rest\", required = false }"},
+         {}},
+        {"bash",
+         "bash/star_field/star_field.bash",
+         "# Places stars.\nplace() { :; }\n# Counts.\nfunction count { :; }\n",
+         by_hand,
+         {"place exported", "count not listed"},
+         {by_hand, "name = \"count\"\nsummary = \"Counts.\""},
+         {}},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.host);
+        const Driver driver;
+        lay_out(driver, row.host, row.file, row.code, row.declared);
+        const Run listed = driver.envar({"members", "--format", "json"}, "w");
+        CAPTURE(listed.errors);
+        CHECK(listed.status == 1);
+        std::vector<std::string> states;
+        const json result = json::parse(listed.output);
+        for (const auto& member : result["modules"][0]["members"])
+            states.push_back(member["name"].get<std::string>() + " " + member["state"].get<std::string>());
+        std::string told, expected;
+        for (const auto& state : states) told += state + "\n";
+        for (const auto& state : row.states) expected += state + "\n";
+        CHECK(told == expected);
+        const std::string manifest =
+            "w/" + row.file.substr(0, row.file.find("star_field") + 10) + "/module.envar.toml";
+        const std::string before = driver.read(manifest);
+        CHECK(driver.envar({"members", "--sync", "--dry-run", "--drop"}, "w").status == 0);
+        CHECK(driver.read(manifest) == before);
+        CHECK(driver.envar({"members", "--sync"}, "w").status == 0);
+        for (const auto& text : row.gone)  // nothing goes without being told to
+            CHECK((driver.read(manifest).find(text) != std::string::npos) ==
+                  (before.find(text) != std::string::npos));
+        CHECK(driver.envar({"undo"}, "w").status == 0);
+        const Run synced = driver.envar({"members", "--sync", "--drop"}, "w");
+        CAPTURE(synced.errors);
+        CHECK(synced.status == 0);
+        const std::string after = driver.read(manifest);
+        CAPTURE(after);
+        for (const auto& text : row.after) CHECK_MESSAGE(after.find(text) != std::string::npos, text);
+        for (const auto& text : row.gone) CHECK_MESSAGE(after.find(text) == std::string::npos, text);
+        CHECK(driver.envar({"members"}, "w").status == 0);
+        CHECK(driver.envar({"members", "--sync"}, "w").output.find("changed:") == std::string::npos);
+        CHECK(driver.read(manifest) == after);
+        CHECK(driver.envar({"undo"}, "w").status == 0);
+        CHECK(driver.read(manifest) == before);
+    }
+}
+
+TEST_CASE("compare: what breaks, what is new, and the version that follows") {
+    struct Row {
+        std::string before, after;            // Python, of a module that exports all
+        std::string more_before, more_after;  // of the manifest
+        std::vector<std::string> told;        // "weight what member"
+        std::string follows;                  // after 1.2.3
+    };
+    const std::string f = "def f(a, b=1):\n    \"\"\"Does f.\"\"\"\n    return a + b\n";
+    const auto need = [](const std::string& more) { return "\n[[dependency]]\nmodule = \"sky\"\n" + more; };
+    const std::vector<Row> rows = {
+        {f, f, "", "", {}, "1.2.3"},
+        {f, "def f(a, b=1):\n    \"\"\"Does f.\"\"\"\n    return b + a\n", "", "", {"fix changed f"}, "1.2.4"},
+        {f, f + "def g(): pass\n", "", "", {"addition added g"}, "1.3.0"},
+        {f + "def g(): pass\n", f, "", "", {"breaking removed g"}, "2.0.0"},
+        {f, "def h(a, b=1):\n    \"\"\"Does f.\"\"\"\n    return a + b\n", "", "", {"breaking renamed f"}, "2.0.0"},
+        {"def f(a, b): return a\n",
+         "def f(b, a): return a\n",
+         "",
+         "",
+         {"breaking parameters reordered f", "fix changed f"},
+         "2.0.0"},
+        {"def f(a, b): return a\n",
+         "def f(a): return a\n",
+         "",
+         "",
+         {"breaking parameter removed f", "fix changed f"},
+         "2.0.0"},
+        {"def f(a): return a\n",
+         "def f(a, b): return a\n",
+         "",
+         "",
+         {"breaking parameter added f", "fix changed f"},
+         "2.0.0"},
+        {"def f(a): return a\n",
+         "def f(a, b=1): return a\n",
+         "",
+         "",
+         {"addition parameter added f", "fix changed f"},
+         "1.3.0"},
+        {"def f(a=1): return a\n",
+         "def f(a=2): return a\n",
+         "",
+         "",
+         {"breaking default changed f", "fix changed f"},
+         "2.0.0"},
+        {"def f(a=1): return a\n",
+         "def f(a): return a\n",
+         "",
+         "",
+         {"breaking parameter required f", "fix changed f"},
+         "2.0.0"},
+        {"def f(a): return a\n",
+         "class f: pass\n",
+         "",
+         "",
+         {"breaking kind changed f", "breaking parameter removed f", "fix changed f"},
+         "2.0.0"},
+        {f, f, need("visibility = \"public\"\n"), need(""), {"breaking visibility changed sky"}, "2.0.0"},
+        {f, f, "", need(""), {"addition dependency added sky"}, "1.3.0"},
+        {f, f, need(""), "", {"fix dependency dropped sky"}, "1.2.4"},
+        {f, f, "", "\n[entry]\nphase = \"early\"\n", {"breaking phase moved "}, "2.0.0"},
+    };
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    for (const Row& row : rows) {
+        CAPTURE(row.before);
+        CAPTURE(row.after);
+        CAPTURE(row.more_after);
+        for (const bool old : {true, false}) {
+            const std::string folder = old ? "old/" : "new/";
+            driver.write(folder + "__init__.py", old ? row.before : row.after);
+            driver.write(
+                folder + "module.envar.toml",
+                "[module]\nname = \"star_field\"\nversion = \"1.2.3\"\nhost = \"python\"\nsummary = \"Stars.\"\n\n"
+                "[exports]\nmode = \"all\"\n" +
+                    (old ? row.more_before : row.more_after));
+        }
+        const Run run = driver.envar({"compare", "../old", "../new", "--format", "json"}, "w");
+        CAPTURE(run.errors);
+        const json result = json::parse(run.output);
+        std::string told, expected;
+        for (const auto& one : result["differences"])
+            told += one["weight"].get<std::string>() + " " + one["what"].get<std::string>() + " " +
+                    one["member"].get<std::string>() + "\n";
+        for (const auto& one : row.told) expected += one + "\n";
+        CHECK(told == expected);
+        CHECK(result["follows"] == row.follows);
+        CHECK(run.status == (row.told.empty() ? 0 : 1));  // it calls itself what it was
+        CHECK(driver.read("w/envar-results/compare.md").find("# star_field 1.2.3\n") == 0);
+    }
+    CHECK(driver.envar({"compare", "star_field@9.9.9", "../new"}, "w").status == 1);
+}

@@ -1,0 +1,117 @@
+// What the scanner finds in other people's code, against what the real interpreters have after reading it.
+#include <doctest/doctest.h>
+
+#include <filesystem>
+#include <set>
+#include <sstream>
+#include <tuple>
+
+#include "core/files/read.hpp"
+#include "core/members/definitions.hpp"
+#include "core/process/run.hpp"
+
+using namespace envar;
+namespace fs = std::filesystem;
+
+namespace {
+
+using Fact = std::tuple<std::string, std::string, std::string>;  // name, line, parameters
+
+model::Card card_of(const std::string& name) {
+    std::vector<text::Finding> findings;
+    for (auto& card : model::load_cards({{ENVAR_SOURCE_FOLDER "/hosts", "shipped"}}, "/", findings))
+        if (card.name.value == name) return card;
+    return {};
+}
+
+std::vector<fs::path> files_in(const std::vector<fs::path>& folders, const std::string& ending) {
+    std::set<fs::path> out;  // each once, whatever links lead to it
+    for (const auto& folder : folders)
+        for (const auto& entry : fs::directory_iterator(folder))
+            if (entry.is_regular_file() && entry.path().string().ends_with(ending))
+                out.insert(fs::canonical(entry.path()));
+    return {out.begin(), out.end()};
+}
+
+/// Lines of NAME, LINE and PARAMETERS, with tabs between; nothing when the interpreter cannot load the file.
+std::set<Fact> told_by(const std::string& interpreter, const std::string& script, const fs::path& file) {
+    const auto program = process::find_program({interpreter}, "/usr/local/bin:/usr/bin:/bin");
+    REQUIRE(program.has_value());
+    process::Command command;
+    command.arguments = {program->string(), std::string(ENVAR_SOURCE_FOLDER "/tests/truth/") + script, file.string()};
+    command.folder = "/tmp";
+    command.environment = {{"PATH", "/usr/local/bin:/usr/bin:/bin"}, {"HOME", "/nonexistent"}};
+    const auto run = process::run(command);
+    REQUIRE(run.has_value());
+    std::set<Fact> facts;
+    std::istringstream lines(run->output);
+    for (std::string line; std::getline(lines, line);) {
+        std::istringstream words(line);
+        std::string name, number, parameters;
+        std::getline(words, name, '\t');
+        std::getline(words, number, '\t');
+        std::getline(words, parameters);
+        facts.insert({name, number, parameters});
+    }
+    return facts;
+}
+
+}  // namespace
+
+TEST_CASE("members in packages of others are those that the real interpreters have") {
+    struct Corpus {
+        std::string host, interpreter, script, ending;
+        std::vector<fs::path> folders;
+        std::size_t least, dynamic;
+    };
+    const std::vector<Corpus> corpora = {
+        {"lua", "lua5.4", "truth.lua", ".lua", {"/usr/share/lua/5.4/pl"}, 400, 15},
+        {"bash",
+         "bash",
+         "truth.bash",
+         "",
+         {"/usr/share/bash-completion", "/usr/share/bash-completion/completions"},
+         1000,
+         7},
+        {"python", "python3", "truth.py", ".py", {"/usr/lib/python3.11", "/usr/lib/python3.11/email"}, 2000, 0},
+    };
+    for (const auto& corpus : corpora) {
+        model::Card card = card_of(corpus.host);
+        card.internal_pattern.clear();  // they count too
+        card.export_pattern.clear();
+        const members::Patterns patterns(card);
+        std::size_t all = 0, missed = 0, wrong = 0;
+        std::string some;
+        for (const auto& file : files_in(corpus.folders, corpus.ending)) {
+            const auto truth = told_by(corpus.interpreter, corpus.script, file);
+            const auto text = files::read_file(file, std::size_t{16} << 20U);
+            REQUIRE(text.has_value());
+            std::set<Fact> found;
+            for (const auto& member :
+                 members::definitions(text::Source(file.string(), *text), card, patterns.compiled(), false)) {
+                if (member.kind == "variable") continue;
+                std::string parameters;
+                for (const auto& p : member.parameters)
+                    if (p.name != "self") parameters += (parameters.empty() ? "" : " ") + p.name;
+                found.insert({member.name, std::to_string(member.line), parameters});
+            }
+            if (truth.empty()) continue;
+            for (const Fact& fact : truth) {
+                if (found.count(fact) == 0)
+                    some += file.string() + " lacks " + std::get<0>(fact) + ":" + std::get<1>(fact) + "\n";
+                missed += found.count(fact) == 0 ? 1 : 0;
+            }
+            for (const Fact& fact : found) wrong += truth.count(fact) == 0 ? 1 : 0;
+            all += truth.size();
+        }
+        CAPTURE(corpus.host);
+        CAPTURE(all);
+        CAPTURE(missed);
+        CAPTURE(wrong);
+        CAPTURE(some);
+        CHECK(all >= corpus.least);
+        // Besides what is made while the code runs, and what is defined for other systems.
+        CHECK(100 * (missed - std::min(missed, corpus.dynamic)) <= all);
+        CHECK(100 * wrong <= all);
+    }
+}
