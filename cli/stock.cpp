@@ -4,6 +4,7 @@
 
 #include <atomic>
 #include <csignal>
+#include <ctime>
 #include <mutex>
 
 #include "cli/workbench.hpp"
@@ -19,7 +20,18 @@ using text::Result;
 
 std::atomic<bool> stop_wanted = false;
 
-void on_interrupt(int) { stop_wanted = true; }
+/// Ends cleanly; a second wish, more than a second later, ends at once. What comes sooner is the same wish, as a
+/// program and the group that it is in are both sent it.
+void on_interrupt(int) {
+    static volatile std::time_t first = 0;
+    const std::time_t now = std::time(nullptr);
+    if (!stop_wanted.exchange(true)) {
+        first = now;
+    } else if (now - first > 1) {
+        std::signal(SIGINT, SIG_DFL);
+        std::raise(SIGINT);
+    }
+}
 
 /// Cards tell how versions of a host are written; they are read only when a line speaks of a host.
 model::SchemeOf lazy_schemes(Invocation& invocation) {
@@ -128,7 +140,6 @@ const std::atomic<bool>& interrupted() {
     static const bool installed = [] {
         struct sigaction action = {};
         action.sa_handler = on_interrupt;
-        action.sa_flags = static_cast<int>(SA_RESETHAND);
         sigaction(SIGINT, &action, nullptr);
         return true;
     }();

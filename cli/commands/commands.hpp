@@ -24,6 +24,7 @@ namespace envar::cli {
 [[nodiscard]] Command session_command();
 [[nodiscard]] Command trial_command();
 [[nodiscard]] Command figure_command();
+Command gather_command();
 [[nodiscard]] Command undo_command();
 [[nodiscard]] Command view_command();
 [[nodiscard]] Command history_command();

@@ -92,6 +92,98 @@ text::Result<std::vector<AuthoredFile>> authored_files(const model::Manifest& ma
     return out;
 }
 
+namespace {
+
+constexpr std::size_t many_functions = 150;  // Lua has 200 local variables at one place
+
+/// Calls `each` with the path of a gathered file, and with the function that it is for, if any.
+template <class Each>
+void each_gathered(const model::CardFile& file, const model::Manifest& manifest, const model::Card& card,
+                   const GatheredCode& code, Each each) {
+    if (!model::Card::belongs(file, code.form)) return;
+    const text::Values values = search::path_values(manifest, card);
+    if (file.scope != model::FileScope::member) {
+        each(text::fill(file.path, values), static_cast<const GatheredCode::Item*>(nullptr));
+        return;
+    }
+    for (const auto& script : code.scripts)
+        for (const auto& item : script.items) {
+            if (item.name.empty() || (file.test && !item.exported)) continue;
+            text::Values own = values;
+            own.emplace_back("member", item.name);
+            each(text::fill(file.path, own), &item);
+        }
+}
+
+nlohmann::json item_values(const GatheredCode::Item& item) {
+    return {{"code", item.code},
+            {"shared", item.shared.empty() ? item.code : item.shared},
+            {"name", item.name},
+            {"is_function", !item.name.empty()},
+            {"exported", item.exported},
+            {"plain", item.owner.empty()},
+            {"called", item.owner.empty() ? item.name : item.owner + "." + item.name}};
+}
+
+void add_gathered(nlohmann::json& values, const GatheredCode& code) {
+    nlohmann::json scripts = nlohmann::json::array(), functions = scripts, along = scripts, plain = scripts;
+    for (const auto& script : code.scripts) {
+        nlohmann::json items = nlohmann::json::array();
+        for (const auto& item : script.items) {
+            items.push_back(item_values(item));
+            (item.name.empty() ? along : functions).push_back(items.back());
+            if (!item.name.empty() && item.owner.empty()) plain.push_back(items.back());
+        }
+        scripts.push_back({{"script", script.file}, {"items", items}});
+    }
+    mark_ends(functions);
+    mark_ends(plain);
+    values["many"] = functions.size() > many_functions;
+    values["has_along"] = !along.empty();
+    values["scripts"] = std::move(scripts);
+    values["functions"] = std::move(functions);
+    values["plain_functions"] = std::move(plain);
+    values["along"] = std::move(along);
+}
+
+}  // namespace
+
+text::Result<std::vector<AuthoredFile>> gathered_files(const model::Manifest& manifest, const model::Card& card,
+                                                       const GatheredCode& code, const Place& place) {
+    std::vector<AuthoredFile> out;
+    nlohmann::json values = module_values(manifest, card, place);
+    add_gathered(values, code);
+    for (const model::CardFile& file : card.gather.files) {
+        text::Result<void> fine;
+        each_gathered(file, manifest, card, code, [&](const std::string& path, const GatheredCode::Item* item) {
+            if (!fine) return;
+            if (item != nullptr) {
+                values["member"] = item_values(*item);
+                for (const auto& member : values["members"])
+                    if (member["name"] == item->name) values["member"].update(member);
+            }
+            auto body = rendered(card, file, path, values, place);
+            if (!body) {
+                fine = tl::unexpected(body.error());
+                return;
+            }
+            out.push_back({path, file.purpose, std::move(*body), file.test, false});
+        });
+        if (!fine) return tl::unexpected(fine.error());
+    }
+    return out;
+}
+
+std::vector<std::string> gathered_test_paths(const model::Manifest& manifest, const model::Card& card,
+                                             const GatheredCode& code) {
+    std::vector<std::string> paths;
+    for (const model::CardFile& file : card.gather.files)
+        if (file.test)
+            each_gathered(file, manifest, card, code,
+                          [&](const std::string& path, const GatheredCode::Item*) { paths.push_back(path); });
+    return paths;
+}
+
 std::vector<std::string> test_paths(const model::Manifest& manifest, const model::Card& card,
                                     const std::string& blueprint, const Settings& settings) {
     std::vector<std::string> paths;

@@ -70,6 +70,14 @@ text::Result<std::string> read_or_fail(const fs::path& path, std::size_t limit) 
                       fmt::format("cannot read `{}`: {}", path.string(), content.error().reason));
 }
 
+std::string read_first(const fs::path& path, std::size_t count) {
+    const auto file = BigFile::open(path);
+    std::string out(count, '\0');
+    const auto done = file ? file->read(out.data(), count, 0) : text::Result<std::size_t>(0);
+    out.resize(done.value_or(0));
+    return out;
+}
+
 text::Result<BigFile> BigFile::open(const fs::path& path) {
     const auto cannot = [&](const char* why) {
         return text::fail(text::FailureKind::machine_failed, fmt::format("cannot read `{}`: {}", path.string(), why));

@@ -30,6 +30,9 @@ struct ReadError {
 /// The same as a Failure of the machine, for callers that have no better place for it.
 [[nodiscard]] text::Result<std::string> read_or_fail(const fs::path& path, std::size_t limit);
 
+/// The first bytes of a regular file; empty when it cannot be read.
+[[nodiscard]] std::string read_first(const fs::path& path, std::size_t count);
+
 /// A regular file read from any place in it, by several threads at once; for files too large to be held whole.
 class BigFile {
   public:

@@ -192,7 +192,8 @@ class Scaffold {
             member->summary = fmt::format("What {} does, in one sentence.", member->name.value);
             members_.push_back(std::move(*member));
         }
-        if (!members_.empty()) return {};
+        if (order_.gathered != nullptr) members_ = order_.gathered_members;
+        if (!members_.empty() || order_.gathered != nullptr) return {};
         const model::Blueprint& blueprint = *card_->blueprint(blueprint_);
         const std::string& usual = blueprint.member.empty() ? card_->usual_member : blueprint.member;
         if (usual.empty()) return {};
@@ -261,7 +262,8 @@ class Scaffold {
             dependency.versions = *versions::parse_requirement(named.versions);
         }
         manifest.members = members_;
-        for (auto& path : emit::test_paths(manifest, *card_, blueprint_, settings_))
+        for (auto& path : order_.gathered != nullptr ? emit::gathered_test_paths(manifest, *card_, *order_.gathered)
+                                                     : emit::test_paths(manifest, *card_, blueprint_, settings_))
             manifest.tests.files.push_back({std::move(path), {}});
         return manifest;
     }
@@ -285,7 +287,9 @@ class Scaffold {
         emit::Place place = emit::place_of(space_, *card_, folder_);
         if (search::workspace_folders(space_, *card_).empty()) place.search = search_folder_;
         FirstWritten first{blueprint_, settings_, text, {}};
-        auto authored = emit::authored_files(manifest, *card_, blueprint_, settings_, place);
+        auto authored = order_.gathered != nullptr
+                            ? emit::gathered_files(manifest, *card_, *order_.gathered, place)
+                            : emit::authored_files(manifest, *card_, blueprint_, settings_, place);
         if (!authored) return tl::unexpected(authored.error());
         for (auto& file : *authored) {
             if (file.beside) {
@@ -304,8 +308,9 @@ class Scaffold {
             plan_.add({file.path, std::nullopt, file.wanted, file.purpose + ownership_note(file)});
         }
         made_ = {manifest, {}, folder_, folder_, files::shown_path(folder_, space_.root)};
-        plan_.add({first_written_file(space_.root, order_.identity), std::nullopt, first_written_text(first),
-                   "what was first written, for --refresh"});
+        if (order_.gathered == nullptr)
+            plan_.add({first_written_file(space_.root, order_.identity), std::nullopt, first_written_text(first),
+                       "what was first written, for --refresh"});
         return {};
     }
 

@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "core/emit/authored.hpp"
 #include "core/files/plan.hpp"
 #include "core/model/space.hpp"
 
@@ -14,13 +15,15 @@ namespace envar::life {
 struct ScaffoldOrder {
     std::string name;
     std::string host;
-    std::string blueprint;                        // empty: the card's first
-    std::string version;                          // empty: 0.1.0, or 1 where versions are whole numbers
-    std::string folder;                           // relative to the workspace; empty: the host's first search folder
-    std::vector<std::string> members;             // signature.hpp; empty: one that tells the module's name
-    std::vector<std::string> depends;             // "NAME REQUIREMENT"
-    std::map<std::string, std::string> settings;  // summary, license, author, the blueprint's own
-    std::string identity;                         // a fresh UUID
+    std::string blueprint;                         // empty: the card's first
+    std::string version;                           // empty: 0.1.0, or 1 where versions are whole numbers
+    std::string folder;                            // relative to the workspace; empty: the host's first search folder
+    std::vector<std::string> members;              // signature.hpp; empty: one that tells the module's name
+    std::vector<std::string> depends;              // "NAME REQUIREMENT"
+    std::map<std::string, std::string> settings;   // summary, license, author, the blueprint's own
+    std::string identity;                          // a fresh UUID
+    const emit::GatheredCode* gathered = nullptr;  // the files hold this instead of a blueprint's
+    std::vector<model::Member> gathered_members = {};
 };
 
 /// Settings that `--set` takes for every blueprint.

@@ -27,24 +27,20 @@ std::string without_blanks(std::string_view text) {
     return out;
 }
 
-/// From behind the name to where the next definition begins, without blanks.
-std::string body_of(const Scan& scan, std::size_t index) {
-    const FoundMember& member = scan.members[index];
-    const std::string& text = scan.source_of(member).text();
-    std::size_t end = text.size();
-    for (const FoundMember& other : scan.members)
-        if (other.file == member.file && other.whole.begin > member.span.end) end = std::min(end, other.whole.begin);
-    return without_blanks(std::string_view(text).substr(member.span.end, end - member.span.end));
+/// From behind the name to the end of the definition, without blanks.
+std::string body_of(const Scan& scan, const FoundMember& member) {
+    const std::string_view text = scan.source_of(member).text();
+    if (member.extent.end <= member.span.end) return {};
+    return without_blanks(text.substr(member.span.end, member.extent.end - member.span.end));
 }
 
 Contract contract_of(const State& state) {
     Contract contract;
-    for (std::size_t i = 0; i < state.scan->members.size(); ++i) {
-        const FoundMember& found = state.scan->members[i];
+    for (const FoundMember& found : state.scan->members) {
         const bool listed = std::any_of(state.manifest->members.begin(), state.manifest->members.end(),
                                         [&](const auto& m) { return m.name.value == found.name; });
         if (!listed && !state.manifest->exports_all) continue;
-        Seen seen{found.kind, found.summary, body_of(*state.scan, i), {}, found.tells_parameters,
+        Seen seen{found.kind, found.summary, body_of(*state.scan, found), {}, found.tells_parameters,
                   found.line, found.file};
         for (const auto& p : found.parameters) {
             model::Parameter parameter;

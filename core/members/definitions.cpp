@@ -6,9 +6,9 @@
 #include <optional>
 #include <set>
 
-#include "core/members/grammar.hpp"
+#include "core/members/documentation.hpp"
+#include "core/members/matching.hpp"
 #include "core/text/glob.hpp"
-#include "core/text/pattern.hpp"
 
 namespace envar::members {
 namespace {
@@ -19,53 +19,27 @@ constexpr std::string_view usual_parameter =
 constexpr std::string_view usual_doc_parameter =
     R"(^(?:[@\\]t?param(?:\[[^\]]*\])?|:param)\s+(?:\{(?P<type>[^}]*)\}\s+)?(?P<name>[\w.]+):?\s*(?:[-:]\s*)?(?P<summary>.*))";
 
-int group(const re2::RE2& pattern, const char* name) { return static_cast<int>(text::group_number(pattern, name)); }
-
-std::string_view trimmed(std::string_view text) {
-    while (!text.empty() && is_space(text.front())) text.remove_prefix(1);
-    while (!text.empty() && is_space(text.back())) text.remove_suffix(1);
-    return text;
-}
-
-class Groups {
-  public:
-    bool match(const re2::RE2& pattern, std::string_view text, re2::RE2::Anchor anchor) {
-        wanted_ = std::min<int>(static_cast<int>(groups_.size()), pattern.NumberOfCapturingGroups() + 1);
-        return pattern.Match(piece(text), 0, text.size(), anchor, groups_.data(), wanted_);
-    }
-    /// Empty, without a place, when there is no such group or it took no part.
-    [[nodiscard]] std::string_view operator[](int number) const {
-        if (number <= 0 || number >= wanted_) return {};
-        const auto& found = groups_.at(static_cast<std::size_t>(number));
-        return {found.data(), found.size()};
-    }
-    [[nodiscard]] std::size_t size() const { return groups_[0].size(); }
-
-  private:
-    std::array<re2::StringPiece, 12> groups_;
-    int wanted_ = 0;
-};
+/// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
+enum class Wanted { of_entry, of_part, all };
 
 class Definitions {
   public:
-    Definitions(const text::Source& source, const model::Card& card, const Patterns::Compiled& patterns, bool part)
+    Definitions(const text::Source& source, const model::Card& card, const Patterns::Compiled& patterns,
+                Wanted wanted)
         : source_(source),
           text_(source.text()),
           card_(card),
           patterns_(patterns),
-          part_(part),
-          lexed_(lex(source.text(), patterns.grammar)),
-          code_(lexed_.code) {}
+          wanted_(wanted),
+          lexed_(lex(source.text(), patterns.grammar, wanted == Wanted::all)),
+          code_(lexed_.code),
+          documentation_(text_, lexed_, card, patterns) {}
 
     std::vector<FoundMember> run() {
         find_table();
-        for (std::size_t i = 0; i < lexed_.statements.size(); ++i) {
-            const Statement& statement = lexed_.statements[i];
-            const std::size_t next = i + 1 < lexed_.statements.size() ? lexed_.statements[i + 1].begin : code_.size();
-            look_at(statement, next - statement.begin);
-        }
+        for (std::size_t i = 0; i < lexed_.statements.size(); ++i) look_at(i);
         settle_aliases();
-        keep_exported();
+        if (wanted_ != Wanted::all) keep_exported();
         std::vector<FoundMember> members;
         for (Found& one : found_)
             if (!one.local) members.push_back(std::move(one.member));
@@ -75,6 +49,26 @@ class Definitions {
         }
         return members;
     }
+
+    /// What stands between the definitions at the outermost level, statement by statement, with the blocks in them.
+    [[nodiscard]] std::vector<Everything::Other> others(const std::vector<FoundMember>& defined) const {
+        std::vector<Everything::Other> out;
+        auto next = defined.begin();
+        for (std::size_t i = 0, after = 0; i < lexed_.statements.size(); i = after) {
+            for (after = i + 1; after < lexed_.statements.size() && lexed_.statements[after].nested;) ++after;
+            const std::size_t begin = begin_of(i);
+            while (next != defined.end() && (next->extent.end <= begin || next->nested)) ++next;
+            if (next != defined.end() && next->extent.begin <= begin) continue;
+            const std::size_t end = begin + trimmed_end(code_.substr(begin, begin_of(after) - begin));
+            if (end == begin) continue;
+            Everything::Other& other = out.emplace_back();
+            other.span = {begin, end};
+            for (std::size_t inner = i; inner < after; ++inner) other.begins.push_back(begin_of(inner));
+        }
+        return out;
+    }
+
+    [[nodiscard]] Lexed take_lexed() { return std::move(lexed_); }
 
   private:
     struct Found {
@@ -97,28 +91,66 @@ class Definitions {
         }
     }
 
-    /// A pattern looks a little farther than to the next statement, so that all of them together look at little more
-    /// than the text.
-    void look_at(const Statement& statement, std::size_t size) {
-        const std::string_view window = code_.substr(statement.begin, std::min(longest_definition, 4 * size + 256));
-        if (patterns_.any && !patterns_.any->Match(piece(window), nullptr)) return;
-        for (const auto& member : patterns_.members)
-            if (take(member, statement, window)) return;
+    [[nodiscard]] std::size_t begin_of(std::size_t index) const {
+        return index < lexed_.statements.size() ? lexed_.statements[index].begin : code_.size();
     }
 
-    bool take(const Patterns::Compiled::Member& member, const Statement& statement, std::string_view window) {
-        if (member.only_in_parts && !part_) return false;
+    /// Where the statement ends, whose head goes to `head`: before the next one, but for a block that opens right
+    /// behind the head.
+    [[nodiscard]] std::size_t end_of(std::size_t index, std::size_t head) const {
+        std::size_t next = index + 1;
+        while (begin_of(next) < head) ++next;
+        const std::size_t begin = begin_of(next);
+        if (begin < code_.size() && (code_[begin] == '{' || code_[begin] == '(') && head > begin_of(index) &&
+            trimmed(code_.substr(head, begin - head)).empty())
+            ++next;
+        std::size_t end = begin_of(next);
+        while (end > head && (is_space(code_[end - 1]) || code_[end - 1] == ';')) --end;
+        const std::size_t line = std::min(code_.find('\n', end), code_.size());
+        return trimmed(code_.substr(end, line - end)).empty() ? end + trimmed_end(text_.substr(end, line - end))
+                                                              : end;
+    }
+
+    static std::size_t trimmed_end(std::string_view text) {
+        while (!text.empty() && is_space(text.back())) text.remove_suffix(1);
+        return text.size();
+    }
+
+    /// Where the statement begins, with those above that belong to it.
+    [[nodiscard]] std::size_t head_of(std::size_t index) const {
+        while (patterns_.attached && index > 0) {
+            const std::string_view above = code_.substr(begin_of(index - 1), begin_of(index) - begin_of(index - 1));
+            if (!re2::RE2::PartialMatch(piece(above), *patterns_.attached)) break;
+            --index;
+        }
+        return begin_of(index);
+    }
+
+    /// A pattern looks a little farther than to the next statement, so that all of them together look at little more
+    /// than the text.
+    void look_at(std::size_t index) {
+        const std::size_t size = begin_of(index + 1) - begin_of(index);
+        const std::string_view window = code_.substr(begin_of(index), std::min(longest_definition, 4 * size + 256));
+        if (patterns_.any && !patterns_.any->Match(piece(window), nullptr)) return;
+        for (const auto& member : patterns_.members)
+            if (take(member, index, window)) return;
+    }
+
+    bool take(const Patterns::Compiled::Member& member, std::size_t index, std::string_view window) {
+        const Statement& statement = lexed_.statements[index];
+        if (member.only_in_parts && wanted_ != Wanted::of_part) return false;
         if ((member.owner != nullptr) != (statement.owner != Statement::nobody)) return false;
         if (member.in_line) window = window.substr(0, window.find('\n'));
         Groups groups;
         if (!groups.match(*member.pattern, window, member.in_line ? re2::RE2::UNANCHORED : re2::RE2::ANCHOR_START))
             return false;
-        if (member.table != 0 && groups[member.table] != table_) return false;
+        if (member.table != 0 && groups[member.table] != table_ && wanted_ != Wanted::all) return false;
         if (member.owner) {
             Groups owner;
             if (!owner.match(*member.owner, code_.substr(statement.owner, statement.owner_end - statement.owner),
                              re2::RE2::UNANCHORED))
                 return false;
+            if (wanted_ == Wanted::all) return true;  // an item of a table cannot be moved by itself
             if (member.owner_table != 0 && owner[member.owner_table] != table_) return false;
         }
         const std::string_view name = groups[member.name];
@@ -131,25 +163,29 @@ class Definitions {
             return true;
         }
         const auto begin = static_cast<std::size_t>(name.data() - code_.data());
-        add(member, statement, {begin, begin + name.size()}, groups);
+        add(member, index, {begin, begin + name.size()}, groups);
         return true;
     }
 
-    void add(const Patterns::Compiled::Member& member, const Statement& statement, text::Span name,
-             const Groups& groups) {
+    void add(const Patterns::Compiled::Member& member, std::size_t index, text::Span name, const Groups& groups) {
         Found found;
-        found.local = member.role == model::MemberRole::local;
+        const std::size_t begin = begin_of(index);
+        found.local = member.role == model::MemberRole::local && wanted_ != Wanted::all;
         found.alias = groups[member.alias];
         found.member.name = source_.text().substr(name.begin, name.end - name.begin);
         found.member.kind = member.kind;
         found.member.span = name;
-        found.member.whole = {statement.begin, statement.begin + groups.size()};
-        if (!found.local && patterns_.internal && re2::RE2::FullMatch(piece(found.member.name), *patterns_.internal))
+        found.member.whole = {begin, begin + groups.size()};
+        found.member.extent = {head_of(index), end_of(index, begin + groups.size())};
+        found.member.owner = groups[member.table];
+        found.member.nested = lexed_.statements[index].nested;
+        if (!found.local && wanted_ != Wanted::all && patterns_.internal &&
+            re2::RE2::FullMatch(piece(found.member.name), *patterns_.internal))
             return;
         // Of two definitions the later one is what the host has.
         auto& known = (found.local ? locals_ : names_)[found.member.name];
         parameters_of(groups[member.parameters], found.member);
-        document(statement, found.member);
+        documentation_.describe(found.member);
         if (known != 0 && !found.local) {
             found_[known - 1] = std::move(found);
             return;
@@ -198,110 +234,6 @@ class Definitions {
         parameter.preset = trimmed(preset);
         if (parameter.name.empty()) return std::nullopt;
         return parameter;
-    }
-
-    // Documentation.
-
-    void document(const Statement& statement, FoundMember& member) const {
-        if (card_.docstrings) member.documentation = string_behind(member.whole.end);
-        if (member.documentation.empty()) member.documentation = comment_above(statement.begin);
-        if (member.documentation.empty()) return;
-        std::string_view rest = member.documentation;
-        std::string summary;
-        bool over = false;
-        for (std::size_t at = 0; at <= rest.size();) {
-            const std::size_t end = std::min(rest.find('\n', at), rest.size());
-            const std::string_view line = trimmed(rest.substr(at, end - at));
-            at = end + 1;
-            if (take_documented(line, member)) {
-                over = true;
-            } else if (line.empty() || line.front() == '@' || line.front() == '\\') {
-                over = over || !summary.empty();
-            } else if (!over) {
-                summary += (summary.empty() ? "" : " ") + std::string(line);
-                const std::size_t stop = summary.find(". ");
-                over = stop != std::string::npos || summary.back() == '.';
-                if (stop != std::string::npos) summary.resize(stop + 1);
-            }
-        }
-        member.summary = std::move(summary);
-    }
-
-    /// A line on a parameter.
-    bool take_documented(std::string_view line, FoundMember& member) const {
-        Groups groups;
-        if (!patterns_.doc_parameter || !groups.match(*patterns_.doc_parameter, line, re2::RE2::UNANCHORED))
-            return false;
-        const std::string name(groups[group(*patterns_.doc_parameter, "name")]);
-        const auto found = std::find_if(member.parameters.begin(), member.parameters.end(),
-                                        [&](const FoundParameter& p) { return p.name == name; });
-        if (found == member.parameters.end()) {
-            member.told.push_back(name);
-            return true;
-        }
-        found->summary = trimmed(groups[group(*patterns_.doc_parameter, "summary")]);
-        if (found->type.empty()) found->type = trimmed(groups[group(*patterns_.doc_parameter, "type")]);
-        return true;
-    }
-
-    /// Whether nothing but blanks and one line end stand in between.
-    [[nodiscard]] bool is_right_above(std::size_t from, std::size_t to) const {
-        std::size_t lines = 0;
-        for (; from < to; ++from) {
-            if (!is_space(text_[from])) return false;
-            if (text_[from] == '\n' && ++lines > 1) return false;
-        }
-        return true;
-    }
-
-    /// The comments right above, without an empty line in between.
-    [[nodiscard]] std::string comment_above(std::size_t begin) const {
-        if (lexed_.comments.empty() || lexed_.comments.front().begin > begin) return {};
-        std::size_t line = begin;
-        while (line > 0 && text_[line - 1] != '\n') {
-            if (begin - line > longest_definition) return {};
-            --line;
-        }
-        auto next = std::lower_bound(lexed_.comments.begin(), lexed_.comments.end(), line,
-                                     [](const text::Span& span, std::size_t at) { return span.begin < at; });
-        std::string documentation;
-        std::size_t top = line;
-        while (next != lexed_.comments.begin()) {
-            const text::Span span = *--next;
-            if (span.end > top || !is_right_above(span.end, top)) break;
-            std::size_t start = span.begin;
-            while (start > 0 && (text_[start - 1] == ' ' || text_[start - 1] == '\t')) --start;
-            if (start > 0 && text_[start - 1] != '\n') break;  // it stands behind code
-            std::string own = without_marks(text_.substr(span.begin, span.end - span.begin), card_);
-            documentation = documentation.empty() ? std::move(own) : own + "\n" + documentation;
-            top = start;
-        }
-        return std::string(trimmed(documentation));
-    }
-
-    /// A string that is the first thing behind a definition's head.
-    [[nodiscard]] std::string string_behind(std::size_t end) const {
-        std::size_t at = end;
-        // The rest of the head goes up to the end of its line, where code is.
-        while (at < code_.size() && (is_space(code_[at]) || code_[at] == ')' || code_[at] == ':')) ++at;
-        if (at >= text_.size()) return {};
-        if (text_[at] == '-') {  // an annotation of what is returned
-            at = code_.find(":\n", at);
-            if (at == std::string_view::npos) return {};
-            while (at < code_.size() && (is_space(code_[at]) || code_[at] == ':')) ++at;
-        }
-        std::string_view rest = text_.substr(at);
-        while (!rest.empty() && std::string_view("rRuUbB").find(rest.front()) != std::string_view::npos)
-            rest.remove_prefix(1);
-        for (const std::string_view mark : {"\"\"\"", "'''", "\"", "'"}) {
-            if (!rest.starts_with(mark)) continue;
-            std::size_t close = mark.size();
-            while (close < rest.size() && rest.substr(close, mark.size()) != mark)
-                close += rest[close] == '\\' ? 2 : 1;
-            if (close >= rest.size()) return {};
-            return std::string(trimmed(rest.substr(mark.size(), close - mark.size())));
-        }
-        return {};
     }
 
     // What becomes of them.
@@ -365,9 +297,10 @@ class Definitions {
     std::string_view text_;
     const model::Card& card_;
     const Patterns::Compiled& patterns_;
-    bool part_;
+    Wanted wanted_;
     Lexed lexed_;
     std::string_view code_;
+    Documentation documentation_;
     std::string table_;
     std::vector<Found> found_;
     std::map<std::string, std::size_t, std::less<>> names_, locals_;  // place in found_ plus 1; 0: not there
@@ -401,6 +334,7 @@ Patterns::Compiled::Compiled(const model::Card& card) : grammar(card) {
     if (!card.export_pattern.empty()) exports = compile_pattern("(?m)" + card.export_pattern);
     if (exports) export_group = group(*exports, "names");
     if (!card.table_pattern.empty()) table = compile_pattern("(?m)" + card.table_pattern);
+    attached = compile_pattern(card.attached_pattern);
     parameter = compile_pattern(card.parameter_pattern);
     if (!parameter) parameter = compile_pattern(std::string(usual_parameter));
     doc_parameter = compile_pattern(card.doc_parameter_pattern.empty() ? std::string(usual_doc_parameter)
@@ -409,39 +343,17 @@ Patterns::Compiled::Compiled(const model::Card& card) : grammar(card) {
 
 std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,
                                      const Patterns::Compiled& patterns, bool part) {
-    return Definitions(source, card, patterns, part).run();
+    return Definitions(source, card, patterns, part ? Wanted::of_part : Wanted::of_entry).run();
 }
 
-std::string without_marks(std::string_view comment, const model::Card& card) {
-    std::string_view inner = comment;
-    std::string_view open, close;
-    for (const auto& marks : card.long_comments) {
-        const std::string_view first = std::string_view(marks.first).substr(marks.first.starts_with('\n') ? 1 : 0);
-        if (!inner.starts_with(first) || marks.second.find("\\1") != std::string::npos) continue;
-        inner.remove_prefix(first.size());
-        if (inner.ends_with(marks.second)) inner.remove_suffix(marks.second.size());
-        break;
-    }
-    std::string out;
-    const std::string& mark = card.comment_begins.empty() ? card.language.comment : card.comment_begins;
-    for (std::size_t at = 0; at <= inner.size();) {
-        const std::size_t end = std::min(inner.find('\n', at), inner.size());
-        std::string_view line = inner.substr(at, end - at);
-        at = end + 1;
-        const std::string_view without = trimmed(line);
-        if (!mark.empty() && without.starts_with(mark)) {
-            line = without.substr(mark.size());
-            while (!line.empty() && (line.front() == mark.back() || line.front() == '!' || line.front() == '<'))
-                line.remove_prefix(1);
-        } else if (without.starts_with('*')) {
-            line = without.substr(1);
-        } else {
-            line = without;
-        }
-        if (line.starts_with(' ')) line.remove_prefix(1);
-        while (!line.empty() && is_space(line.back())) line.remove_suffix(1);
-        out += (out.empty() ? "" : "\n") + std::string(line);
-    }
+Everything everything_in(const text::Source& source, const model::Card& card, const Patterns::Compiled& patterns) {
+    Everything out;
+    Definitions all(source, card, patterns, Wanted::all);
+    out.defined = all.run();
+    std::erase_if(out.defined,
+                  [](const FoundMember& one) { return one.kind == "variable" || one.kind == "constant"; });
+    out.others = all.others(out.defined);
+    out.lexed = all.take_lexed();
     return out;
 }
 

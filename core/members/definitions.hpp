@@ -29,13 +29,26 @@ struct Patterns::Compiled {
     Grammar grammar;
     std::vector<Member> members;
     std::unique_ptr<re2::RE2::Set> any;  // whether a statement can be a definition; null: all can
-    Pattern internal, table, exports, parameter, doc_parameter;
+    Pattern internal, table, exports, parameter, doc_parameter, attached;
     int export_group = 0;
 };
 
 /// In the order of the text, without internal ones; with `part`, of a file that is no entry file.
 [[nodiscard]] std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,
                                                    const Patterns::Compiled& patterns, bool part);
+
+/// A text by itself, whoever loads it: what can be called in it, internal or not, and what else it does.
+struct Everything {
+    struct Other {
+        text::Span span;
+        std::vector<std::size_t> begins;  // of the statements in it, its own first
+    };
+    Lexed lexed;
+    std::vector<FoundMember> defined;  // in the order of the text; of several definitions of a name the last one
+    std::vector<Other> others;         // statements at the outermost level that define nothing
+};
+[[nodiscard]] Everything everything_in(const text::Source& source, const model::Card& card,
+                                       const Patterns::Compiled& patterns);
 
 /// Documentation from the lines of a comment: its marks and the column that they stand at are taken off.
 [[nodiscard]] std::string without_marks(std::string_view comment, const model::Card& card);

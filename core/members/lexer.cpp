@@ -49,6 +49,7 @@ void Lexer::begin_statement() {
     pending_ = ended_ = false;
     Statement statement;
     statement.begin = static_cast<std::uint32_t>(at_);
+    statement.nested = !frames_.empty() || (tables_.indented && at_ > 0 && is_blank(text_[at_ - 1]));
     if (!frames_.empty() && separator() != 0) {
         statement.owner = frames_.back().head;
         statement.owner_end = frames_.back().opens;
@@ -226,6 +227,8 @@ bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
     return true;
 }
 
-Lexed lex(std::string_view text, const Grammar& grammar) { return Lexer(text, grammar.tables()).run(); }
+Lexed lex(std::string_view text, const Grammar& grammar, bool all_comments) {
+    return Lexer(text, grammar.tables(), all_comments).run();
+}
 
 }  // namespace envar::members

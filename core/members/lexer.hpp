@@ -34,6 +34,7 @@ struct Statement {
     std::uint32_t begin = 0;
     std::uint32_t owner = nobody;  // where the head of the block begins that it is an item of; nobody: it is none
     std::uint32_t owner_end = 0;   // where that block opens
+    bool nested = false;           // it stands in a block, or in a language of indented ones not at the margin
 };
 
 struct Lexed {
@@ -41,10 +42,10 @@ struct Lexed {
     /// places in it are places in the text.
     std::string code;
     std::vector<Statement> statements;  // those that no block hides, rising
-    std::vector<text::Span> comments;   // those that no block hides, rising
+    std::vector<text::Span> comments;   // those that no block hides, rising; all of them where that is asked for
 };
 
 /// At most 4 GiB of text.
-[[nodiscard]] Lexed lex(std::string_view text, const Grammar& grammar);
+[[nodiscard]] Lexed lex(std::string_view text, const Grammar& grammar, bool all_comments = false);
 
 }  // namespace envar::members

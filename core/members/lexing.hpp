@@ -16,7 +16,8 @@ inline constexpr std::size_t nowhere = std::string_view::npos;
 /// One text on its way to being taken apart.
 class Lexer {
   public:
-    Lexer(std::string_view text, const Grammar::Tables& tables) : text_(text), tables_(tables) {
+    Lexer(std::string_view text, const Grammar::Tables& tables, bool all_comments)
+        : text_(text), tables_(tables), all_comments_(all_comments) {
         out_.code.assign(text);
         quote_is_open_.assign(tables.quotes.size(), false);
     }
@@ -170,6 +171,7 @@ class Lexer {
 
     std::string_view text_;
     const Grammar::Tables& tables_;
+    bool all_comments_;
     Lexed out_;
     std::size_t at_ = 0;
     std::size_t head_ = 0;           // where the statement at hand begins

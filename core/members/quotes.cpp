@@ -72,7 +72,7 @@ bool Lexer::comment() {
     // A comment that ends in a backslash goes on where commands can.
     while (tables_.raw_blocks && end < text_.size() && text_[end - 1] == '\\')
         end = std::min(text_.find('\n', end + 1), text_.size());
-    if (hidden_ == 0) out_.comments.push_back({at_, end});
+    if (hidden_ == 0 || all_comments_) out_.comments.push_back({at_, end});
     blank(at_, end);
     // Braces in such comments count within a block.
     at_ = tables_.raw_blocks && !frames_.empty() ? at_ + tables_.comment.size() : end;
@@ -120,7 +120,7 @@ bool Lexer::take_long_form(const Tables::LongForm& form) {
     const std::size_t inner_end = std::min(found, text_.size());
     const std::size_t end = std::min(inner_end + (found == nowhere ? 0 : close.size()), text_.size());
     if (form.comment) {
-        if (hidden_ == 0) out_.comments.push_back({begin, end});
+        if (hidden_ == 0 || all_comments_) out_.comments.push_back({begin, end});
         blank(begin, end);
     } else {
         blank(begin + open, inner_end);

@@ -60,6 +60,7 @@ FoundMember named_member(const text::Source& source, const std::string& name, st
     member.name = name;
     if (member.kind.empty()) member.kind = "function";
     if (member.line == 0) member.line = 1;
+    if (member.extent.end == 0) member.extent = {0, source.text().size()};
     member.file = source.file();
     return member;
 }

@@ -30,6 +30,10 @@ struct FoundMember {
     std::vector<std::string> told;  // parameters that it documents and that are not there
     text::Span span;                // of the name, in `file`
     text::Span whole;               // of the definition's statement as far as the pattern goes
+    text::Span extent;              // of all of it: what belongs to its head, and its body
+    std::size_t top = 0;            // where the comment above it begins; else as `extent`
+    std::string owner;              // the table that it is put into, as it is written; empty: none
+    bool nested = false;            // it is defined in a block, such as a branch
     std::string file;               // relative to the workspace
 };
 

@@ -154,6 +154,31 @@ struct AdoptRules {
     Pairs understood;  // file → RE2 of statements that are understood, or of no interest
 };
 
+/// Statements of a script that go along with the functions that need them.
+struct GatherAlong {
+    std::string pattern;  // RE2 at the beginning of a statement; the group `names`: what it sets, `a, b as c`
+    bool always = false;  // whatever the functions use
+};
+
+/// What may not survive when a function moves out of its script.
+struct GatherWarning {
+    std::string pattern;  // RE2 over the code of the function
+    std::string unless;   // RE2; where it matches too, all is well
+    std::string message;  // "reads from standard input"
+};
+
+/// How functions of loose scripts become a module.
+struct GatherRules {
+    std::vector<std::string> scripts;  // patterns of the names of scripts; others are told by their first line
+    std::vector<GatherAlong> along;
+    Pairs along_rewritten;  // RE2 → what it is replaced by, in such statements
+    Pairs head_rewritten;   // the same at the beginning of a function
+    std::vector<GatherWarning> warnings;
+    std::vector<CardFile> files;   // "blueprints" says of which form: `one_file` or `file_each`
+    std::string load;              // Mustache; how a script loads the module
+    bool exports_helpers = false;  // what is defined is seen, so that helpers are members too
+};
+
 /// Files of one sort that the host takes from a module besides code.
 struct AssetKind {
     std::string kind;
@@ -337,12 +362,14 @@ struct Card {
     std::vector<MemberPattern> members;
     std::string table_pattern;     // RE2, group 1: the name of the table that members are put into
     std::string internal_pattern;  // members of such names are nobody else's business
+    std::string attached_pattern;  // RE2 at the beginning of a statement that belongs to the definition below it
     std::string import_pattern;    // RE2 with the group `name`
     std::vector<std::string> truth = {"true", "false"};  // as the language writes them
     std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none
     std::vector<LanguagePart> parts;
 
     AdoptRules adopt;
+    GatherRules gather;
     std::vector<AssetKind> assets;
     std::vector<CardFile> files;
     std::vector<Blueprint> blueprints;

@@ -7,6 +7,8 @@ namespace envar::model {
 
 extern const Fields card_ask_table;
 extern const Fields card_dialect_table;
+extern const Fields card_file_table;
+extern const Fields card_gather_table;
 extern const Fields card_language_table;
 extern const Fields card_search_table;
 extern const Fields card_front_table;

@@ -1,0 +1,493 @@
+// What loose scripts hold: functions with what they call, further statements, duplicates.
+#include <fmt/format.h>
+#include <re2/re2.h>
+
+#include <algorithm>
+#include <atomic>
+#include <bitset>
+#include <set>
+#include <thread>
+#include <unordered_map>
+
+#include "core/files/read.hpp"
+#include "core/life/gather.hpp"
+#include "core/members/definitions.hpp"
+#include "core/text/diff.hpp"
+#include "core/text/glob.hpp"
+#include "core/text/hash.hpp"
+
+namespace envar::life {
+namespace {
+
+namespace fs = std::filesystem;
+using text::refuse;
+using text::Result;
+
+constexpr std::size_t largest_script = std::size_t{16} << 20U;
+constexpr std::size_t most_files = 200'000;
+constexpr std::size_t shortest_line = 5;            // of lines that make two functions alike
+constexpr std::size_t fewest_lines = 3;             // such lines that both must have
+constexpr std::size_t most_common = 64;             // functions with a line: beyond, it says nothing
+constexpr std::size_t longest_difference = 12'000;  // bytes
+
+bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\r' || c == '\n' || c == '\f'; }
+
+/// Runs `work(i)` for all i below `count` on several threads.
+template <class Work>
+void side_by_side(std::size_t count, unsigned jobs, const Work& work) {
+    std::atomic<std::size_t> next{0};
+    const auto loop = [&] {
+        for (std::size_t i = next++; i < count; i = next++) work(i);
+    };
+    std::vector<std::thread> threads;
+    for (unsigned i = 1; i < jobs && i < count; ++i) threads.emplace_back(loop);
+    loop();
+    for (auto& thread : threads) thread.join();
+}
+
+/// Which characters names are made of: letters, digits, and what else functions have in theirs.
+class Words {
+  public:
+    explicit Words(const std::vector<LooseFunction>& functions) {
+        for (int c = 0; c < 256; ++c)
+            letters_[static_cast<std::size_t>(c)] =
+                (c >= '0' && c <= '9') || (c >= 'A' && c <= 'Z') || (c >= 'a' && c <= 'z') || c == '_' || c >= 0x80;
+        plain_ = letters_;
+        for (const auto& function : functions)
+            for (const char c : function.name()) letters_[static_cast<unsigned char>(c)] = true;
+    }
+
+    /// Calls `take` with each word; a name with further characters in it also with its plain parts.
+    template <class Take>
+    void each(std::string_view code, const Take& take) const {
+        cut(code, letters_, [&](std::string_view word) {
+            take(word);
+            if (letters_ == plain_) return;
+            cut(word, plain_, [&](std::string_view part) {
+                if (part.size() < word.size()) take(part);
+            });
+        });
+    }
+
+  private:
+    template <class Take>
+    static void cut(std::string_view code, const std::bitset<256>& letters, const Take& take) {
+        for (std::size_t at = 0; at < code.size();) {
+            while (at < code.size() && !letters[static_cast<unsigned char>(code[at])]) ++at;
+            const std::size_t begin = at;
+            while (at < code.size() && letters[static_cast<unsigned char>(code[at])]) ++at;
+            if (at > begin) take(code.substr(begin, at - begin));
+        }
+    }
+    std::bitset<256> letters_, plain_;
+};
+
+/// `a, b as c, d.e`: what a statement sets or brings.
+std::vector<std::string> names_in(std::string_view list) {
+    static const re2::RE2 one(R"(([A-Za-z_][\w-]*)(?:\.[\w.]+)?(?:\s+as\s+([A-Za-z_]\w*))?)");
+    std::vector<std::string> names;
+    re2::StringPiece rest(list.data(), list.size());
+    std::string name, other;
+    while (re2::RE2::FindAndConsume(&rest, one, &name, &other)) names.push_back(other.empty() ? name : other);
+    return names;
+}
+
+/// The code of a function without its name and comments, its blanks made one: by which it is compared.
+std::string comparable(std::string_view text, const members::FoundMember& member,
+                       const std::vector<text::Span>& comments) {
+    std::string out;
+    for (const auto& parameter : member.parameters)
+        out += parameter.name + (parameter.preset.empty() ? "" : "=" + parameter.preset) + ",";
+    out += ':';
+    auto next = std::lower_bound(comments.begin(), comments.end(), member.whole.end,
+                                 [](const text::Span& span, std::size_t at) { return span.begin < at; });
+    bool blank = true;
+    for (std::size_t at = member.whole.end; at < member.extent.end; ++at) {
+        if (next != comments.end() && at >= next->begin) {
+            at = std::max(at, next->end) - 1;
+            ++next;
+            continue;
+        }
+        const char c = text[at];
+        if (is_blank(c)) {
+            if (!blank && c == '\n') {
+                while (!out.empty() && out.back() == ' ') out.pop_back();
+                out += '\n';
+                blank = true;
+            } else if (!blank && out.back() != ' ') {
+                out += ' ';
+            }
+            continue;
+        }
+        out += c;
+        blank = false;
+    }
+    while (!out.empty() && is_blank(out.back())) out.pop_back();
+    // A function that calls itself does so by its name.
+    const std::string& name = member.name;
+    for (std::size_t at = out.find(name); !name.empty() && at != std::string::npos; at = out.find(name, at + 1)) {
+        const auto is_word = [&](std::size_t where) {
+            return where < out.size() &&
+                   (std::isalnum(static_cast<unsigned char>(out[where])) != 0 || out[where] == '_');
+        };
+        if (!is_word(at - 1) && !is_word(at + name.size())) out.replace(at, name.size(), "\x01");
+    }
+    return out;
+}
+
+/// The code with what is code within quotes, such as `$(…)`, put back.
+std::string with_code_in_quotes(const std::string& text, const members::Lexed& lexed, const model::Card& card) {
+    std::string code = lexed.code;
+    auto comment = lexed.comments.begin();
+    for (std::size_t at = 0; at < text.size(); ++at) {
+        while (comment != lexed.comments.end() && comment->end <= at) ++comment;
+        if (code[at] == text[at] || (comment != lexed.comments.end() && comment->begin <= at)) continue;
+        for (const auto& quote : card.quotes)
+            for (const auto& [open, close] : quote.code) {
+                if (text.compare(at, open.size(), open) != 0) continue;
+                const std::size_t end = text.find(close, at + open.size());
+                if (end == std::string::npos) continue;
+                code.replace(at, end - at, text, at, end - at);
+            }
+    }
+    return code;
+}
+
+struct Along {
+    std::unique_ptr<re2::RE2> pattern;
+    int names = 0;
+    bool always = false;
+};
+
+/// One script being read.
+struct Reading {
+    text::Source source;
+    members::Everything all;
+    std::string trouble;  // why it is passed over
+};
+
+class Reader {
+  public:
+    Reader(const model::Card& card, unsigned jobs)
+        : card_(card), jobs_(jobs), scripts_(card.gather.scripts), patterns_(card) {}
+
+    Result<LooseScripts> run(const std::vector<NamedPath>& from) {
+        for (const auto& one : from)
+            if (auto fine = add(one); !fine) return tl::unexpected(fine.error());
+        if (files_.empty())
+            return refuse(fmt::format("there is no script for {} in what was named", card_.name.value),
+                          fmt::format("scripts are files such as {}, or begin with a line that names its program",
+                                      fmt::join(card_.gather.scripts, ", ")));
+        for (const auto& along : card_.gather.along) {
+            Along made{std::make_unique<re2::RE2>(along.pattern, re2::RE2::Quiet), 0, along.always};
+            if (!made.pattern->ok()) continue;
+            const auto& groups = made.pattern->NamedCapturingGroups();
+            if (const auto names = groups.find("names"); names != groups.end()) made.names = names->second;
+            along_.push_back(std::move(made));
+        }
+        std::vector<Reading> readings(files_.size());
+        side_by_side(files_.size(), jobs_, [&](std::size_t i) { readings[i] = read(files_[i]); });
+        for (auto& reading : readings) take(std::move(reading));
+        find_words();
+        return std::move(out_);
+    }
+
+  private:
+    Result<void> add(const NamedPath& from) {
+        if (files::is_file(from.path)) {
+            take_file(from);
+            return {};
+        }
+        if (!files::is_folder(from.path))
+            return refuse(fmt::format("`{}` is neither a script nor a folder", from.shown),
+                          "name scripts, or folders of them");
+        std::vector<fs::path> found;
+        std::error_code error;
+        for (fs::recursive_directory_iterator it(from.path, fs::directory_options::skip_permission_denied, error),
+             end;
+             !error && it != end; it.increment(error)) {
+            if (it->path().filename().string().starts_with('.')) {
+                if (it->is_directory()) it.disable_recursion_pending();
+                continue;
+            }
+            if (!it->is_symlink() && it->is_regular_file() && is_script(it->path())) found.push_back(it->path());
+            if (found.size() > most_files)
+                return refuse(fmt::format("`{}` holds too many files", from.shown), "name folders in it");
+        }
+        std::sort(found.begin(), found.end());
+        for (const auto& file : found)
+            take_file({file, (fs::path(from.shown) / file.lexically_relative(from.path)).generic_string()});
+        return {};
+    }
+
+    void take_file(NamedPath file) {
+        if (file.shown.starts_with("./")) file.shown.erase(0, 2);
+        if (known_.insert(file.path).second) files_.push_back(std::move(file));
+    }
+
+    [[nodiscard]] bool names_program(const fs::path& path) const {
+        const std::string line = files::read_first(path, 256);
+        const std::string first = line.substr(0, line.find('\n'));
+        if (!first.starts_with("#!")) return false;
+        return std::any_of(card_.programs.begin(), card_.programs.end(), [&](const std::string& program) {
+            const std::size_t at = first.rfind(program);
+            return at != std::string::npos && at > 0 && (first[at - 1] == '/' || first[at - 1] == ' ');
+        });
+    }
+
+    /// By its name, unless its first line names another program; without an ending by that line.
+    [[nodiscard]] bool is_script(const fs::path& path) const {
+        const std::string name = path.filename().string();
+        if (scripts_.match(name)) {
+            const std::string first = files::read_first(path, 64);
+            return !first.starts_with("#!") || name.ends_with(card_.extension) || names_program(path);
+        }
+        return path.extension().empty() && names_program(path);
+    }
+
+    [[nodiscard]] Reading read(const NamedPath& file) const {
+        Reading reading;
+        const std::string& shown = file.shown;
+        auto content = files::read_file(file.path, largest_script);
+        if (!content) {
+            reading.trouble = fmt::format("{}: {}", shown, content.error().reason);
+        } else if (content->find('\0') != std::string::npos) {
+            reading.trouble = fmt::format("{}: it is no text", shown);
+        }
+        reading.source = text::Source(shown, content ? std::move(*content) : std::string());
+        if (reading.trouble.empty())
+            reading.all = members::everything_in(reading.source, card_, patterns_.compiled());
+        return reading;
+    }
+
+    void take(Reading reading) {
+        if (!reading.trouble.empty()) {
+            out_.passed_over.push_back(std::move(reading.trouble));
+            return;
+        }
+        const std::string& text = reading.source.text();
+        const std::size_t script = out_.scripts.size();
+        const std::string code = with_code_in_quotes(text, reading.all.lexed, card_);
+        for (auto& member : reading.all.defined) {
+            LooseFunction function;
+            function.script = script;
+            function.code = text.substr(member.top, member.extent.end - member.top);
+            function.lines =
+                static_cast<std::size_t>(std::count(function.code.begin(), function.code.end(), '\n')) + 1;
+            function.body = comparable(text, member, reading.all.lexed.comments);
+            function.member = std::move(member);
+            out_.functions.push_back(std::move(function));
+            const text::Span extent = out_.functions.back().member.extent;
+            codes_.push_back(code.substr(extent.begin, extent.end - extent.begin));
+        }
+        LooseScript& one = out_.scripts.emplace_back();
+        one.file = reading.source.file();
+        for (const auto& other : reading.all.others) {
+            const text::Span span = other.span;
+            LooseStatement statement;
+            statement.begin = span.begin;
+            statement.line = reading.source.position(span.begin).line;
+            statement.code = text.substr(span.begin, span.end - span.begin);
+            understand(std::string_view(reading.all.lexed.code).substr(span.begin, span.end - span.begin), other,
+                       statement);
+            one.statements.push_back(std::move(statement));
+            statement_codes_.push_back(code.substr(span.begin, span.end - span.begin));
+        }
+    }
+
+    /// What a statement sets, by the card's patterns; of a block what any statement in it sets.
+    void understand(std::string_view code, const members::Everything::Other& other, LooseStatement& statement) const {
+        for (const Along& along : along_) {
+            std::vector<re2::StringPiece> groups(static_cast<std::size_t>(along.pattern->NumberOfCapturingGroups()) +
+                                                 1);
+            for (const std::size_t begin : other.begins) {
+                const std::string_view rest = code.substr(begin - other.span.begin);
+                if (!along.pattern->Match({rest.data(), rest.size()}, 0, rest.size(), re2::RE2::ANCHOR_START,
+                                          groups.data(), static_cast<int>(groups.size())))
+                    continue;
+                statement.along = true;
+                statement.always = statement.always || along.always;
+                const auto& list = groups[static_cast<std::size_t>(along.names)];
+                if (along.names != 0 && list.data() != nullptr)
+                    for (auto& name : names_in({list.data(), list.size()}))
+                        statement.names.push_back(std::move(name));
+            }
+        }
+    }
+
+    void find_words() {
+        const Words words(out_.functions);
+        std::set<std::string_view> names;
+        for (const auto& function : out_.functions) names.insert(function.name());
+        side_by_side(out_.functions.size(), jobs_, [&](std::size_t i) {
+            LooseFunction& function = out_.functions[i];
+            std::set<std::string_view> called;
+            words.each(codes_[i], [&](std::string_view word) {
+                if (word != function.name() && names.count(word) != 0) called.insert(word);
+            });
+            function.calls.assign(called.begin(), called.end());
+        });
+        std::size_t i = 0;
+        for (auto& script : out_.scripts)
+            for (auto& statement : script.statements) {
+                std::set<std::string_view> own;
+                words.each(statement_codes_[i++], [&](std::string_view word) { own.insert(word); });
+                statement.words.assign(own.begin(), own.end());
+            }
+    }
+
+    const model::Card& card_;
+    unsigned jobs_;
+    text::Globs scripts_;
+    members::Patterns patterns_;
+    std::vector<Along> along_;
+    std::set<fs::path> known_;
+    std::vector<NamedPath> files_;
+    std::vector<std::string> codes_, statement_codes_;
+    LooseScripts out_;
+};
+
+// Duplicates.
+
+class Likenesses {
+  public:
+    explicit Likenesses(LooseScripts& scripts) : scripts_(scripts), functions_(scripts.functions) {}
+
+    void find() {
+        by_name();
+        by_body();
+        by_lines();
+        std::stable_sort(scripts_.duplicates.begin(), scripts_.duplicates.end(),
+                         [&](const Duplicate& a, const Duplicate& b) {
+                             return std::tie(functions_[a.functions[0]].name(), a.likeness) <
+                                    std::tie(functions_[b.functions[0]].name(), b.likeness);
+                         });
+    }
+
+  private:
+    void tell(Likeness likeness, std::vector<std::size_t> functions) {
+        Duplicate duplicate{likeness, std::move(functions), {}};
+        const LooseFunction& first = functions_[duplicate.functions[0]];
+        for (const std::size_t other : duplicate.functions) {
+            if (likeness == Likeness::same || functions_[other].code == first.code) continue;
+            duplicate.difference = text::unified_diff(first.code + "\n", functions_[other].code + "\n",
+                                                      scripts_.place(duplicate.functions[0]), scripts_.place(other));
+            if (duplicate.difference.size() > longest_difference) {
+                duplicate.difference.resize(duplicate.difference.rfind('\n', longest_difference) + 1);
+                duplicate.difference += "…\n";
+            }
+            break;
+        }
+        scripts_.duplicates.push_back(std::move(duplicate));
+    }
+
+    void by_name() {
+        std::map<std::string_view, std::vector<std::size_t>> groups;
+        for (std::size_t i = 0; i < functions_.size(); ++i) groups[functions_[i].name()].push_back(i);
+        for (const auto& [name, group] : groups) {
+            if (group.size() < 2) continue;
+            std::map<std::string_view, std::vector<std::size_t>> bodies;
+            for (const std::size_t i : group) bodies[functions_[i].body].push_back(i);
+            if (bodies.size() == 1) {
+                tell(Likeness::same, group);
+                continue;
+            }
+            // One of each body first, so that what differs stands side by side.
+            std::vector<std::size_t> mixed, rest;
+            for (const auto& body : bodies) {
+                mixed.push_back(body.second[0]);
+                rest.insert(rest.end(), body.second.begin() + 1, body.second.end());
+            }
+            std::sort(mixed.begin(), mixed.end());
+            mixed.insert(mixed.end(), rest.begin(), rest.end());
+            tell(Likeness::versions, std::move(mixed));
+        }
+    }
+
+    void by_body() {
+        std::unordered_map<std::string_view, std::vector<std::size_t>> groups;
+        for (std::size_t i = 0; i < functions_.size(); ++i) groups[functions_[i].body].push_back(i);
+        for (auto& [body, group] : groups) {
+            std::set<std::string_view> names;
+            for (const std::size_t i : group) names.insert(functions_[i].name());
+            // An empty body is nobody's copy.
+            if (names.size() < 2 || std::count_if(body.begin(), body.end(), [](char c) {
+                                        return std::isalnum(static_cast<unsigned char>(c)) != 0;
+                                    }) < 6)
+                continue;
+            tell(Likeness::copies, group);
+        }
+    }
+
+    /// Functions that share most of their longer lines. Lines that many have say nothing.
+    void by_lines() {
+        std::unordered_map<std::uint64_t, std::vector<std::uint32_t>> owners;
+        std::vector<std::vector<std::uint64_t>> lines(functions_.size());
+        for (std::size_t i = 0; i < functions_.size(); ++i) {
+            lines[i] = lines_of(functions_[i].body);
+            if (lines[i].size() < fewest_lines) continue;
+            for (const auto line : lines[i]) owners[line].push_back(static_cast<std::uint32_t>(i));
+        }
+        std::vector<std::uint32_t> shared(functions_.size());
+        for (std::size_t i = 0; i < functions_.size(); ++i) {
+            std::vector<std::uint32_t> touched;
+            for (const auto line : lines[i]) {
+                const auto found = owners.find(line);
+                if (found == owners.end() || found->second.size() > most_common) continue;
+                for (const auto other : found->second)
+                    if (other > i && shared[other]++ == 0) touched.push_back(other);
+            }
+            for (const auto other : touched) {
+                const std::size_t both = std::exchange(shared[other], 0);
+                const std::size_t all = lines[i].size() + lines[other].size() - both;
+                if (both < fewest_lines || 10 * both < 7 * all || functions_[i].name() == functions_[other].name() ||
+                    functions_[i].body == functions_[other].body)
+                    continue;
+                tell(Likeness::alike, {i, other});
+            }
+        }
+    }
+
+    static std::vector<std::uint64_t> lines_of(std::string_view body) {
+        std::vector<std::uint64_t> out;
+        for (std::size_t at = 0; at < body.size();) {
+            const std::size_t end = std::min(body.find('\n', at), body.size());
+            if (end - at >= shortest_line) out.push_back(text::hash_of(body.substr(at, end - at)));
+            at = end + 1;
+        }
+        std::sort(out.begin(), out.end());
+        out.erase(std::unique(out.begin(), out.end()), out.end());
+        return out;
+    }
+
+    LooseScripts& scripts_;
+    const std::vector<LooseFunction>& functions_;
+};
+
+}  // namespace
+
+std::string_view likeness_name(Likeness likeness) {
+    switch (likeness) {
+        case Likeness::same:
+            return "same";
+        case Likeness::versions:
+            return "versions";
+        case Likeness::copies:
+            return "copies";
+        case Likeness::alike:
+            return "alike";
+    }
+    return {};
+}
+
+std::string LooseScripts::place(std::size_t function) const {
+    return fmt::format("{}:{}", scripts[functions[function].script].file, functions[function].member.line);
+}
+
+Result<LooseScripts> loose_scripts(const model::Card& card, const std::vector<NamedPath>& from, unsigned jobs) {
+    auto scripts = Reader(card, jobs).run(from);
+    if (scripts) Likenesses(*scripts).find();
+    return scripts;
+}
+
+}  // namespace envar::life

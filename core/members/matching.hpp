@@ -1,0 +1,44 @@
+// Small helpers around RE2 for finding definitions: within this part only.
+#pragma once
+
+#include <re2/re2.h>
+
+#include <algorithm>
+#include <array>
+#include <string_view>
+
+#include "core/members/grammar.hpp"
+#include "core/text/pattern.hpp"
+
+namespace envar::members {
+
+inline int group(const re2::RE2& pattern, const char* name) {
+    return static_cast<int>(text::group_number(pattern, name));
+}
+
+inline std::string_view trimmed(std::string_view text) {
+    while (!text.empty() && is_space(text.front())) text.remove_prefix(1);
+    while (!text.empty() && is_space(text.back())) text.remove_suffix(1);
+    return text;
+}
+
+class Groups {
+  public:
+    bool match(const re2::RE2& pattern, std::string_view text, re2::RE2::Anchor anchor) {
+        wanted_ = std::min<int>(static_cast<int>(groups_.size()), pattern.NumberOfCapturingGroups() + 1);
+        return pattern.Match(piece(text), 0, text.size(), anchor, groups_.data(), wanted_);
+    }
+    /// Empty, without a place, when there is no such group or it took no part.
+    [[nodiscard]] std::string_view operator[](int number) const {
+        if (number <= 0 || number >= wanted_) return {};
+        const auto& found = groups_.at(static_cast<std::size_t>(number));
+        return {found.data(), found.size()};
+    }
+    [[nodiscard]] std::size_t size() const { return groups_[0].size(); }
+
+  private:
+    std::array<re2::StringPiece, 12> groups_;
+    int wanted_ = 0;
+};
+
+}  // namespace envar::members
