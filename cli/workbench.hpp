@@ -11,6 +11,7 @@
 #include "core/files/transaction.hpp"
 #include "core/model/space.hpp"
 #include "core/resolve/resolve.hpp"
+#include "core/trial/trial.hpp"
 
 namespace envar::cli {
 
@@ -54,6 +55,9 @@ struct Desk {
 
 /// The question that --target and --platform ask. Fails when the workspace does not declare them.
 [[nodiscard]] text::Result<resolve::Question> question_of(const Invocation& invocation, const model::Space& space);
+
+/// How modules are tried in the real hosts: those that the words name.
+[[nodiscard]] text::Result<trial::Settings> trial_settings(Invocation& invocation, model::Space& space);
 
 /// Fails unless every name is a module of the workspace.
 [[nodiscard]] text::Result<void> known_modules(const model::Space& space, const std::vector<std::string>& names);

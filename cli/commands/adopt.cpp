@@ -4,12 +4,14 @@
 #include <fmt/format.h>
 
 #include <map>
+#include <nlohmann/json.hpp>
 
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
 #include "core/files/read.hpp"
 #include "core/files/write.hpp"
 #include "core/model/catalogue.hpp"
+#include "core/text/utf8.hpp"
 
 namespace envar::cli {
 namespace {
@@ -74,6 +76,35 @@ std::string summary_of(const std::vector<life::Adopted>& modules) {
     return line;
 }
 
+/// What was found out about each module, and how sure that is.
+text::Result<bool> leave_known(Invocation& invocation, const std::filesystem::path& root,
+                               const life::Adoption& adoption, bool many) {
+    Table table{{"module", "what", "is", "how sure", "told by"}, {}};
+    nlohmann::ordered_json modules = nlohmann::ordered_json::array();
+    for (const auto& module : adoption.modules) {
+        nlohmann::ordered_json known = nlohmann::ordered_json::array();
+        for (const auto& one : module.known) {
+            const std::string value = text::shortened(text::printable(one.value), 48);
+            const std::string sure(life::sureness_name(one.sureness));
+            table.rows.push_back({module.module, one.what, value, sure, one.by});
+            known.push_back(
+                {{"what", one.what}, {"value", text::printable(one.value)}, {"sureness", sure}, {"by", one.by}});
+        }
+        modules.push_back({{"module", module.module},
+                           {"host", module.host},
+                           {"folder", module.folder},
+                           {"known", known},
+                           {"notes", module.notes}});
+    }
+    auto print = leave_results(invocation, root, "adopt",
+                               {{"modules", modules}, {"passed_over", adoption.passed_over}}, &table);
+    if (print && *print && !many) {
+        invocation.terminal->table(table);
+        invocation.terminal->line();
+    }
+    return print;
+}
+
 Outcome run_adopt(Invocation& invocation) {
     if (invocation.flag("catalogue")) return adopt_pc_files(invocation);
     auto desk = open_desk(invocation);
@@ -95,6 +126,8 @@ Outcome run_adopt(Invocation& invocation) {
     if (!adoption) return tl::unexpected(adoption.error());
     std::vector<std::string> next;
     const bool many = adoption->modules.size() > most_told;
+    auto print = leave_known(invocation, desk->space.root, *adoption, many);
+    if (!print) return tl::unexpected(print.error());
     for (const auto& module : adoption->modules) {
         if (!many) next.push_back(summary_of(module));
         for (const auto& note : module.notes) next.push_back(fmt::format("{}: {}", module.folder, note));

@@ -15,6 +15,7 @@
 #include "core/members/scan.hpp"
 #include "core/model/assets.hpp"
 #include "core/text/utf8.hpp"
+#include "core/trial/trial.hpp"
 
 namespace envar::cli {
 namespace {
@@ -74,7 +75,7 @@ class Listing {
         const std::string& file = found != nullptr ? found->file : module_.source.file();
         const std::size_t line =
             found != nullptr ? found->line : module_.source.position(declared->name.span.begin).line;
-        const std::string state = state_of(declared, found, module_.manifest.exports_all);
+        const std::string state = state_of(declared, found, members::exports_all(module_.manifest, scan_));
         const auto own = declared == nullptr ? std::vector<std::string>{} : members::parameter_names(*declared);
         const auto in_source = found == nullptr ? std::vector<std::string>{} : members::parameter_names(*found);
         const std::string names = fmt::format("{}", fmt::join(own.empty() ? in_source : own, ", "));
@@ -155,21 +156,48 @@ std::vector<Scanned> scan_all(const Invocation& invocation, const model::Space& 
     return all;
 }
 
+/// What the real hosts show of the modules after loading them. Fails when one does not load.
+text::Result<std::map<std::string, std::vector<std::string>>> shown_by_hosts(Invocation& invocation,
+                                                                             model::Space& space) {
+    auto settings = trial_settings(invocation, space);
+    if (!settings) return tl::unexpected(settings.error());
+    const auto trial = trial::run_trial(*settings);
+    invocation.terminal->progress("");
+    if (!trial) return tl::unexpected(trial.error());
+    std::map<std::string, std::vector<std::string>> shown;
+    for (const auto& host : trial->hosts)
+        for (const auto& module : host.modules) {
+            if (!module.error.empty())
+                return text::refuse(fmt::format("{} does not load: {}", module.module, module.error),
+                                    "`envar trial` tells more");
+            shown[module.module] = module.seen_members;
+        }
+    return shown;
+}
+
 Outcome sync(Invocation& invocation) {
     auto desk = open_desk(invocation);
     if (!desk) return tl::unexpected(desk.error());
     if (auto known = known_modules(desk->space, invocation.words); !known) return tl::unexpected(known.error());
     files::Plan plan{desk->space.root, {}};
     Table table{{"module", "member", ""}, {}};
+    std::map<std::string, std::vector<std::string>> shown;
+    if (invocation.flag("from-host")) {
+        auto by_host = shown_by_hosts(invocation, desk->space);
+        if (!by_host) return tl::unexpected(by_host.error());
+        shown = std::move(*by_host);
+    }
     for (const Scanned& one : scan_all(invocation, desk->space)) {
         if (!one.scan.readable) continue;
-        const auto synced = life::sync_members(desk->space, *one.module, one.scan, invocation.flag("drop"), plan);
+        const auto synced = life::sync_members(desk->space, *one.module, one.scan, invocation.flag("drop"),
+                                               shown[one.module->name()], plan);
         if (!synced) return tl::unexpected(synced.error());
         for (const auto& [names, what] :
              {std::pair(&synced->added, "added"), std::pair(&synced->changed, "changed"),
               std::pair(&synced->dropped, "dropped"),
               std::pair(&synced->absent, "left, though it is in no source: --drop takes it out")})
             for (const auto& name : *names) table.rows.push_back({one.module->name(), name, what});
+        if (synced->reordered) table.rows.push_back({one.module->name(), "", "in the order of the source now"});
     }
     if (!table.rows.empty()) invocation.terminal->table(table);
     if (plan.changes.empty()) {
@@ -193,7 +221,7 @@ Table for_people(const Table& table, bool all) {
 }
 
 Outcome run_members(Invocation& invocation) {
-    if (invocation.flag("sync")) return sync(invocation);
+    if (invocation.flag("sync") || invocation.flag("from-host")) return sync(invocation);
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
@@ -246,10 +274,13 @@ Command members_command() {
             "  envar members\n  envar members star_field\n"
             "  envar members star_field --sync        the manifest takes over what the sources define; what you\n"
             "                                         wrote stays; --drop takes out what no source has\n"
+            "  envar members star_field --from-host   the same, and what only the running host shows: made by code\n"
+            "                                         while it runs, and marked as dynamic\n"
             "  envar members star_field --assets      the files that its [[asset]] tables lead to",
             [](options::options_description_easy_init option) {
                 option("assets", "list assets instead: which files are declared")(
                     "sync", "write what the sources define into the manifest")(
+                    "from-host", "load the modules in the real host, and list what it shows besides")(
                     "drop", "with --sync: take out of the manifest what is in no source");
             },
             run_members};

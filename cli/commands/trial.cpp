@@ -139,24 +139,11 @@ Outcome run_trial(Invocation& invocation) {
     auto space = open_space(invocation);
     if (!space) return tl::unexpected(space.error());
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
-    auto question = question_of(invocation, *space);
-    if (!question) return tl::unexpected(question.error());
-    trial::Settings settings;
-    settings.question = *question;
-    settings.modules = invocation.words;
-    // Programs that ship with this one lie beside it.
-    settings.program_path = invocation.variable("PATH") + ":" + invocation.executable.parent_path().string();
-    const std::string temporary = invocation.variable("TMPDIR");
-    settings.temporary = temporary.empty() ? "/tmp" : temporary;
+    auto asked = trial_settings(invocation, *space);
+    if (!asked) return tl::unexpected(asked.error());
+    trial::Settings& settings = *asked;
     settings.keep = invocation.flag("keep");
     settings.tests = invocation.flag("tests");
-    settings.jobs = invocation.shared.jobs;
-    for (const auto* name : {"CC", "CXX", "CFLAGS", "CXXFLAGS", "CPPFLAGS", "LDFLAGS"})
-        if (std::string value = invocation.variable(name); !value.empty())
-            settings.compilers[name] = std::move(value);
-    settings.progress = [&](const std::string& step) { invocation.terminal->progress(step); };
-    for (auto& card : space->cards)
-        if (!search::workspace_folders(*space, card).empty()) ask_host(invocation, card);
     if (invocation.flag("seconds")) settings.time_limit = invocation.values["seconds"].as<double>();
     auto trial = trial::run_trial(settings);
     invocation.terminal->progress("");
@@ -206,6 +193,26 @@ Outcome run_trial(Invocation& invocation) {
 }
 
 }  // namespace
+
+text::Result<trial::Settings> trial_settings(Invocation& invocation, model::Space& space) {
+    auto question = question_of(invocation, space);
+    if (!question) return tl::unexpected(question.error());
+    trial::Settings settings;
+    settings.question = *question;
+    settings.modules = invocation.words;
+    // Programs that ship with this one lie beside it.
+    settings.program_path = invocation.variable("PATH") + ":" + invocation.executable.parent_path().string();
+    const std::string temporary = invocation.variable("TMPDIR");
+    settings.temporary = temporary.empty() ? "/tmp" : temporary;
+    settings.jobs = invocation.shared.jobs;
+    for (const auto* name : {"CC", "CXX", "CFLAGS", "CXXFLAGS", "CPPFLAGS", "LDFLAGS"})
+        if (std::string value = invocation.variable(name); !value.empty())
+            settings.compilers[name] = std::move(value);
+    settings.progress = [&](const std::string& step) { invocation.terminal->progress(step); };
+    for (auto& card : space.cards)
+        if (!search::workspace_folders(space, card).empty()) ask_host(invocation, card);
+    return settings;
+}
 
 Command trial_command() {
     return {

@@ -47,6 +47,13 @@ void lock_fits(const Facts& facts, Findings& findings);
 void host_assets(const Facts& facts, Findings& findings);
 void host_drops(const Facts& facts, Findings& findings);
 
+// rules_help.cpp: documentation, and names that could be better
+void documentation(const Facts& facts, Findings& findings);
+void advised_names(const Facts& facts, Findings& findings);
+
+// rules_contract.cpp: what a version promises
+void kept_promises(const Facts& facts, Findings& findings);
+
 // rules_native.cpp: what code uses against what is declared
 void includes(const Facts& facts, Findings& findings);
 void imports(const Facts& facts, Findings& findings);

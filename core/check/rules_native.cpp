@@ -94,10 +94,13 @@ class IncludeCheck {
             for (const auto& file : native.code) {
                 if (file.reach == Reach::tests || !emit::is_header(file.file)) continue;
                 const std::string front = std::string(emit::public_folder) + "/";
-                const bool open = file.file.starts_with(front);
+                const bool below = file.file.starts_with(front);
+                const auto& listed = native.files.public_headers;
+                const bool open = below || std::find(listed.begin(), listed.end(), file.file) != listed.end();
                 auto& owners = open ? public_ : private_;
-                owners.emplace(open ? file.file.substr(front.size()) : fs::path(file.file).filename().string(),
-                               native.module);
+                const std::string name = fs::path(file.file).filename().string();
+                owners.emplace(below ? file.file.substr(front.size()) : name, native.module);
+                if (open && !below) owners.emplace(file.file, native.module);
             }
     }
 

@@ -8,6 +8,7 @@
 #include <utility>
 
 #include "core/emit/block.hpp"
+#include "core/emit/help.hpp"
 #include "core/emit/host_files.hpp"
 #include "core/emit/native.hpp"
 #include "core/emit/values.hpp"
@@ -24,7 +25,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::string_view digest_mark = "Envar digest: ";
+constexpr std::string_view digest_mark = files::generated_mark;
 constexpr std::size_t largest_generated = std::size_t{16} << 20U;
 constexpr std::size_t header_limit = 1024;  // a header ends within so many bytes
 
@@ -129,12 +130,24 @@ class Surveyor {
             if (modules_.empty() || std::find(modules_.begin(), modules_.end(), module.name()) != modules_.end())
                 module_files(module);
         for (const model::Card& card : space_.cards) files_of_host(card);
+        pages();
         std::sort(survey_.files.begin(), survey_.files.end(),
                   [](const GeneratedFile& a, const GeneratedFile& b) { return a.path < b.path; });
         return std::move(survey_);
     }
 
   private:
+    /// Reference pages, where the workspace wants them.
+    void pages() {
+        auto files = help_files(space_, modules_);
+        if (files) {
+            std::move(files->begin(), files->end(), std::back_inserter(survey_.files));
+        } else {
+            survey_.findings.push_back(space_.document.source.finding("EV505", space_.settings.help.span,
+                                                                      files.error().message, files.error().hint));
+        }
+    }
+
     void module_files(const model::Module& module) {
         const model::Card* card = space_.card(module.manifest.host.value);
         if (card == nullptr || !module.sound) {
@@ -310,6 +323,7 @@ class ModuleFiles {
                 continue;
             text::Values names = search::path_values(manifest_, card_);
             names.emplace_back("umbrella", manifest_.native.umbrella.value);
+            names.emplace_back("entry", values["entry"].get<std::string>());
             if (front != nullptr) names.emplace_back("front", values["front"].get<std::string>());
             const std::string path = text::fill(file.path, names);
             const bool known = std::any_of(files_.begin(), files_.end(),
@@ -375,6 +389,7 @@ files::Plan emit_plan(const Survey& survey, const fs::path& root, bool overwrite
 files::Plan clean_plan(const Survey& survey, const fs::path& root, bool overwrite) {
     files::Plan plan{root, {}};
     for (const GeneratedFile& file : survey.files) {
+        if (file.authored) continue;
         const bool ours = file.drift == Drift::current || file.drift == Drift::stale || file.drift == Drift::orphan;
         if (ours || (overwrite && file.drift == Drift::edited))
             plan.add({file.path, file.there,

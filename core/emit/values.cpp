@@ -134,7 +134,8 @@ json module_values(const model::Manifest& manifest, const model::Card& card, con
         {"stop", manifest.entry.stop.value},
         {"workspace", place.workspace},
         {"dependencies", dependency_values(manifest, card)},
-        {"members", member_values(manifest, card)}};
+        {"members", member_values(manifest, card)},
+        {"writes_exports", manifest.exports_written && !manifest.exports_all}};
     for (const auto& [key, value] : search::path_values(manifest, card)) values[key] = value;
     add_wishes(values, manifest);
     values["assets"] = asset_values(manifest);

@@ -26,7 +26,8 @@ struct Place {
 /// name_pascal, name_upper, folder_name, path), version, host, summary, license, authors, entry, start, stop,
 /// workspace, dependencies (module, path, versions, optional, public, any, ranges (least, limit, last), last),
 /// members (name, kind, summary, returns, parameters (name, type, summary, required, optional, first_optional,
-/// default, default_literal, first, last), has_parameters, first, last), assets, has_required, required and
+/// default, default_literal, first, last), has_parameters, first, last), writes_exports (its list of exports
+/// is to be written), assets, has_required, required and
 /// has_wished, wished (module, first, last). Conditional dependencies are not in the list: what is written holds
 /// everywhere. For native modules also what native.hpp says.
 [[nodiscard]] nlohmann::json module_values(const model::Manifest& manifest, const model::Card& card,

@@ -18,6 +18,9 @@ namespace envar::files {
 /// ever changed back, so that a journal which came with a workspace from elsewhere can do no harm there.
 inline constexpr std::string_view block_mark = "Envar's block";
 
+/// Stands in the second line of each file that is generated as a whole, before the SHA-256 of what is behind.
+inline constexpr std::string_view generated_mark = "Envar digest: ";
+
 struct Change {
     std::filesystem::path path;         // absolute, inside the plan's root unless `outside`
     std::optional<std::string> before;  // content the plan was made from; nothing: there must be no file

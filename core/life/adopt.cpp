@@ -10,6 +10,7 @@
 #include "core/files/read.hpp"
 #include "core/life/adopt_facts.hpp"
 #include "core/life/adopt_find.hpp"
+#include "core/life/adopt_native.hpp"
 #include "core/life/registration.hpp"
 #include "core/life/sync.hpp"
 #include "core/members/scan.hpp"
@@ -36,6 +37,7 @@ struct Taken {
     std::string entry_text;
     Told told;
     std::string name;
+    std::string name_by;  // the file that tells it; empty: none does
 };
 
 /// How a folder is called: relative to the workspace, also where the way leads out of it.
@@ -59,6 +61,7 @@ class Adopter {
         if (taken_.empty())
             return refuse("there is nothing to adopt", adoption_.passed_over.empty() ? "name folders with modules"
                                                                                      : adoption_.passed_over.front());
+        find_header_owners();
         for (const Taken& taken : taken_)
             if (auto fine = write(taken); !fine) return tl::unexpected(fine.error());
         if (auto fine = add_host_files(space_, made_, adoption_.plan); !fine) return tl::unexpected(fine.error());
@@ -66,6 +69,16 @@ class Adopter {
     }
 
   private:
+    /// Includes tell needs: of modules of the workspace, and of those that are adopted together.
+    void find_header_owners() {
+        for (const Taken& taken : taken_)
+            if (taken.from.card->is_native()) add_headers(taken.from.folder, taken.name, owners_);
+        if (owners_.empty()) return;
+        for (const auto& module : space_.modules)
+            if (const Card* card = space_.card(module.manifest.host.value); card != nullptr && card->is_native())
+                add_headers(module.folder, module.name(), owners_);
+    }
+
     Result<void> find(const fs::path& folder) {
         const std::string shown = files::shown_path(folder, space_.root);
         if (!files::is_folder(folder))
@@ -80,7 +93,7 @@ class Adopter {
         if (!found) return tl::unexpected(found.error());
         for (Foreign& foreign : *found) {
             const bool tree = !foreign.below.empty();
-            Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}};
+            Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}, {}};
             if (auto fine = take(std::move(taken), tree); !fine) return fine;
         }
         return {};
@@ -95,7 +108,9 @@ class Adopter {
         taken.entry_text = files::read_file(folder / taken.entry, largest_source).value_or("");
         taken.told = told_by_files(card, folder);
         taken.name = taken.told.name;
+        taken.name_by = taken.name.empty() ? "" : "its own files";
         if (taken.name.empty()) taken.name = first_match(card.adopt.name, taken.entry_text);
+        if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.entry;
         if (taken.name.empty()) taken.name = folder.filename().string();
         std::string why;
         if (files::is_there(folder / model::manifest_name)) why = "has a manifest already";
@@ -116,35 +131,74 @@ class Adopter {
     Result<void> write(const Taken& taken) {
         const Card& card = *taken.from.card;
         const fs::path& source = taken.from.folder;
-        Adopted adopted{taken.name, shown_from(space_.root, source), card.name.value, {}, 0, 0, {}, {}};
+        Adopted adopted;
+        adopted.module = taken.name;
+        adopted.folder = shown_from(space_.root, source);
+        adopted.host = card.name.value;
+        const auto know = [&](std::string what, std::string value, Sureness sureness, std::string by) {
+            adopted.known.push_back({std::move(what), std::move(value), sureness, std::move(by)});
+        };
+        know("name", taken.name, taken.name_by.empty() ? Sureness::likely : Sureness::sure,
+             taken.name_by.empty() ? "the folder's name" : taken.name_by);
         model::Module module;
         module.folder = source;
         model::Manifest& manifest = module.manifest;
-        manifest.entry.file.value = taken.entry;
+        if (!card.is_native()) manifest.entry.file.value = taken.entry;
+        know(card.is_native() ? "build system" : "entry", card.is_native() ? card.name.value : taken.entry,
+             Sureness::sure, taken.entry);
         manifest.name.value = taken.name;
         manifest.host.value = card.name.value;
         manifest.identity = order_.identity();
         manifest.keeps_own_files = true;
         manifest.version_text.value = version_of(taken, adopted);
         manifest.version = versions::parse_version(manifest.version_text.value, card.scheme);
+        // A build system's own statement tells, a pattern over a script's code may be mistaken.
+        const Sureness by_pattern = card.is_native() ? Sureness::sure : Sureness::likely;
+        const bool told_version = !taken.told.version.empty();
+        know("version", manifest.version_text.value,
+             !adopted.guessed.empty() ? Sureness::guess
+             : told_version           ? Sureness::sure
+                                      : by_pattern,
+             !adopted.guessed.empty() ? "nothing"
+             : told_version           ? "its own files"
+             : card.is_native()       ? taken.entry
+                                      : "what looks like one in its code");
         manifest.summary =
             taken.told.summary.empty() ? first_match(card.adopt.summary, taken.entry_text) : taken.told.summary;
         if (text::first_invalid_utf8(manifest.summary)) manifest.summary.clear();
         if (manifest.summary.empty()) {
             manifest.summary = fmt::format("What {} does, in one sentence.", taken.name);
             adopted.guessed.emplace_back("summary");
+            know("summary", "", Sureness::guess, "nothing");
+        } else {
+            know("summary", manifest.summary, taken.told.summary.empty() ? by_pattern : Sureness::sure,
+                 !taken.told.summary.empty() ? "its own files"
+                 : card.is_native()          ? taken.entry
+                                             : "a comment in " + taken.entry);
         }
         if (!taken.told.author.empty() && !text::first_invalid_utf8(taken.told.author))
             manifest.authors = {taken.told.author};
-        for (const auto& need : taken.told.needs) add_need(manifest, need, false);
-        for (const auto& need : taken.told.optional_needs) add_need(manifest, need, true);
-        add_imports(card, taken.entry_text, manifest);
+        if (card.is_native()) {
+            add_native(taken, manifest, adopted);
+        } else {
+            for (const auto& need : taken.told.needs) add_need(manifest, need, false);
+            for (const auto& need : taken.told.optional_needs) add_need(manifest, need, true);
+            for (const auto& d : manifest.dependencies)
+                know("needs " + d.module.value, d.optional ? "optional" : "", Sureness::sure, "its own files");
+            const std::size_t told = manifest.dependencies.size();
+            add_imports(card, taken.entry_text, manifest);
+            for (std::size_t i = told; i < manifest.dependencies.size(); ++i)
+                know("needs " + manifest.dependencies[i].module.value, "", Sureness::sure,
+                     "what " + taken.entry + " loads");
+        }
         const auto scan = members::scan(module, card, space_.root);
         for (const auto& found : scan.members) manifest.members.push_back(member_of(found, nullptr));
+        know("members", std::to_string(manifest.members.size()), Sureness::likely,
+             scan.of_headers ? "its public headers" : "what its sources define");
         adopted.version = manifest.version_text.value;
         adopted.members = manifest.members.size();
         adopted.needs = manifest.dependencies.size();
-        adopted.notes = taken.told.notes;
+        adopted.notes.insert(adopted.notes.end(), taken.told.notes.begin(), taken.told.notes.end());
         if (const std::string called = source.filename().string(); !taken.told.name.empty() && called != taken.name)
             adopted.notes.push_back(fmt::format("the folder is called `{}`, the module `{}`", called, taken.name));
         adoption_.modules.push_back(std::move(adopted));
@@ -234,6 +288,38 @@ class Adopter {
         return card.scheme == versions::Scheme::integer ? "1" : "0.1.0";
     }
 
+    void add_native(const Taken& taken, model::Manifest& manifest, Adopted& adopted) const {
+        const NativeTree tree =
+            read_native_tree(taken.from.folder, *taken.from.card, taken.entry_text, taken.name, owners_);
+        manifest.native = tree.native;
+        adopted.known.push_back({"files", tree.usual ? "include, src" : "listed one by one",
+                                 tree.usual ? Sureness::sure : Sureness::likely, "what lies in the folder"});
+        const auto need = [&](const std::string& name, bool is_public) {
+            add_need(manifest, name, false);
+            manifest.dependencies.back().is_public = is_public;
+            adopted.known.push_back({"needs " + name, is_public ? "public" : "private", Sureness::sure,
+                                     is_public ? "what its public headers include" : "what its code includes"});
+        };
+        for (const auto& name : tree.public_needs) need(name, true);
+        for (const auto& name : tree.private_needs) need(name, false);
+        for (const auto& name : taken.told.needs) {
+            const auto& known = manifest.dependencies;
+            if (std::any_of(known.begin(), known.end(), [&](const auto& d) { return d.module.value == name; }))
+                continue;
+            if (is_known(name, *taken.from.card)) {
+                add_need(manifest, name, false);
+                manifest.dependencies.back().link_only = true;
+                adopted.known.push_back({"needs " + name, "private", Sureness::likely,
+                                         taken.entry + ", though nothing of it is included"});
+            } else {
+                adopted.notes.push_back(fmt::format(
+                    "{} asks for `{}`, which is no module of the workspace: where the system brings it, say so with "
+                    "`envar depend`",
+                    taken.entry, name));
+            }
+        }
+    }
+
     static void add_need(model::Manifest& manifest, const std::string& name, bool optional) {
         model::Dependency& dependency = manifest.dependencies.emplace_back();
         dependency.module.value = name;
@@ -264,12 +350,17 @@ class Adopter {
     const model::Space& space_;
     const AdoptOrder& order_;
     std::set<std::string> names_;  // of the modules on their way
+    HeaderOwners owners_;
     std::vector<Taken> taken_;
     std::vector<model::Module> made_;
     Adoption adoption_;
 };
 
 }  // namespace
+
+std::string_view sureness_name(Sureness sureness) {
+    return sureness == Sureness::sure ? "sure" : sureness == Sureness::likely ? "likely" : "guess";
+}
 
 Result<Adoption> adopt_plan(const model::Space& space, const AdoptOrder& order) {
     return Adopter(space, order).run();

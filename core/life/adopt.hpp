@@ -20,6 +20,18 @@ struct AdoptOrder {
     std::function<std::string()> identity;  // gives fresh UUIDs
 };
 
+/// How far something that was found out about a module can be relied on: its files say so; their form tells; nothing
+/// tells.
+enum class Sureness { sure, likely, guess };
+[[nodiscard]] std::string_view sureness_name(Sureness sureness);
+
+struct Known {
+    std::string what;  // "name", "version", "summary", "entry", "kind", "members", "needs NAME"
+    std::string value;
+    Sureness sureness = Sureness::sure;
+    std::string by;  // "mod.conf", "the folder's name"
+};
+
 struct Adopted {
     std::string module;
     std::string folder;  // as shown
@@ -27,6 +39,7 @@ struct Adopted {
     std::string version;
     std::size_t members = 0;
     std::size_t needs = 0;
+    std::vector<Known> known;          // how sure each thing is
     std::vector<std::string> guessed;  // what the files did not tell: "version", "summary"
     std::vector<std::string> notes;    // what could not be understood, or is worth a look
 };

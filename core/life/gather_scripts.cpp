@@ -15,6 +15,7 @@
 #include "core/text/diff.hpp"
 #include "core/text/glob.hpp"
 #include "core/text/hash.hpp"
+#include "core/text/pattern.hpp"
 
 namespace envar::life {
 namespace {
@@ -181,8 +182,7 @@ class Reader {
         for (const auto& along : card_.gather.along) {
             Along made{std::make_unique<re2::RE2>(along.pattern, re2::RE2::Quiet), 0, along.always};
             if (!made.pattern->ok()) continue;
-            const auto& groups = made.pattern->NamedCapturingGroups();
-            if (const auto names = groups.find("names"); names != groups.end()) made.names = names->second;
+            made.names = static_cast<int>(text::group_number(*made.pattern, "names"));
             along_.push_back(std::move(made));
         }
         std::vector<Reading> readings(files_.size());

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 #include "core/life/signature.hpp"
@@ -69,6 +70,30 @@ class Editing {
         return {};
     }
 
+    /// The elements that `found` names come in its order; the others stay in their places. True when any moved.
+    Result<bool> order_by(const std::vector<std::string>& found) {
+        std::vector<text::Finding> findings;
+        const model::Manifest now =
+            model::read_manifest(model::parse_document(text::Source(module_.source.file(), text_)), findings);
+        std::vector<std::size_t> order(now.members.size()), sorted;
+        std::map<std::string, std::size_t> place;
+        for (std::size_t i = 0; i < found.size(); ++i) place.emplace(found[i], i);
+        const auto place_of = [&](std::size_t i) { return place.at(now.members[i].name.value); };
+        for (std::size_t i = 0; i < order.size(); ++i)
+            if (place.count(now.members[i].name.value) != 0) sorted.push_back(i);
+        if (std::is_sorted(sorted.begin(), sorted.end(),
+                           [&](std::size_t a, std::size_t b) { return place_of(a) < place_of(b); }))
+            return false;
+        std::stable_sort(sorted.begin(), sorted.end(),
+                         [&](std::size_t a, std::size_t b) { return place_of(a) < place_of(b); });
+        for (std::size_t i = 0, next = 0; i < order.size(); ++i)
+            order[i] = place.count(now.members[i].name.value) != 0 ? sorted[next++] : i;
+        auto moved = model::reorder_elements(text_, model::member_list().key, order);
+        if (!moved) return tl::unexpected(moved.error());
+        text_ = std::move(*moved);
+        return true;
+    }
+
     void add(const model::Member& member) {
         text_ =
             model::append_element(text_, model::member_list().key, model::assignments_of(member_fields(), &member));
@@ -118,7 +143,7 @@ model::Member member_of(const members::FoundMember& found, const model::Member* 
 }
 
 Result<Synced> sync_members(const model::Space& space, const model::Module& module, const members::Scan& scan,
-                            bool drop, files::Plan& plan) {
+                            bool drop, const std::vector<std::string>& shown, files::Plan& plan) {
     Synced synced;
     const model::Document document = model::parse_document(module.source);
     if (!document.valid || !module.sound)
@@ -153,8 +178,25 @@ Result<Synced> sync_members(const model::Space& space, const model::Module& modu
     }
     std::reverse(synced.dropped.begin(), synced.dropped.end());
     std::reverse(synced.absent.begin(), synced.absent.end());
+    for (const auto& name : shown) {
+        const bool known = std::any_of(declared.begin(), declared.end(),
+                                       [&](const model::Member& m) { return m.name.value == name; });
+        if (known || names.count(name) != 0) continue;
+        names.insert(name);
+        synced.added.push_back(name);
+        model::Member& member = fresh.emplace_back();
+        member.name.value = name;
+        member.dynamic = true;
+    }
     for (const auto& member : fresh) editing.add(member);
-    if (synced.added.empty() && synced.changed.empty() && synced.dropped.empty()) return synced;
+    std::vector<std::string> in_source;
+    for (const auto& found : scan.members) in_source.push_back(found.name);
+    if (!editing.in_line()) {
+        const auto moved = editing.order_by(in_source);
+        if (!moved) return tl::unexpected(moved.error());
+        synced.reordered = *moved;
+    }
+    if (synced.added.empty() && synced.changed.empty() && synced.dropped.empty() && !synced.reordered) return synced;
     if (editing.in_line() || !is_as_wanted(space, module, editing.text(), names)) {
         auto refused = refuse_layout(module);
         return tl::unexpected(refused.error());

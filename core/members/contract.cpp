@@ -39,7 +39,7 @@ Contract contract_of(const State& state) {
     for (const FoundMember& found : state.scan->members) {
         const bool listed = std::any_of(state.manifest->members.begin(), state.manifest->members.end(),
                                         [&](const auto& m) { return m.name.value == found.name; });
-        if (!listed && !state.manifest->exports_all) continue;
+        if (!listed && !exports_all(*state.manifest, *state.scan)) continue;
         Seen seen{found.kind, found.summary, body_of(*state.scan, found), {}, found.tells_parameters,
                   found.line, found.file};
         for (const auto& p : found.parameters) {
@@ -226,6 +226,25 @@ class Comparer {
 
 std::string_view weight_name(Weight weight) {
     return weight == Weight::breaking ? "breaking" : weight == Weight::addition ? "addition" : "fix";
+}
+
+model::Manifest promise_of(const State& state) {
+    model::Manifest out;
+    const model::Manifest& from = *state.manifest;
+    out.name = from.name;
+    out.version_text = from.version_text;
+    out.host = from.host;
+    out.summary = from.summary;
+    out.entry.phase = from.entry.phase;
+    out.dependencies = from.dependencies;
+    for (const auto& [name, seen] : contract_of(state)) {
+        model::Member& member = out.members.emplace_back();
+        member.name.value = name;
+        member.kind = seen.kind;
+        member.summary = seen.summary;
+        member.parameters = seen.parameters;
+    }
+    return out;
 }
 
 std::vector<Difference> differences(const State& before, const State& after) { return Comparer(before, after).run(); }

@@ -29,6 +29,10 @@ struct State {
     std::string file;  // the manifest, as shown
 };
 
+/// A manifest with what dependants may rely on and nothing else: members with what the sources tell of them,
+/// dependencies, the phase.
+[[nodiscard]] model::Manifest promise_of(const State& state);
+
 /// Breaking ones first, then by member. A member that is gone counts as renamed when a new one has the same body, or
 /// the same documentation and parameters.
 [[nodiscard]] std::vector<Difference> differences(const State& before, const State& after);

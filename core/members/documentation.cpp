@@ -22,20 +22,40 @@ void Documentation::describe(FoundMember& member) const {
     bool over = false;
     for (std::size_t at = 0; at <= rest.size();) {
         const std::size_t end = std::min(rest.find('\n', at), rest.size());
-        const std::string_view line = trimmed(rest.substr(at, end - at));
+        const std::string_view whole = rest.substr(at, end - at);
+        const std::string_view line = trimmed(whole);
         at = end + 1;
         if (take_documented(line, member)) {
             over = true;
+        } else if (take_returned(line, member)) {
+            over = true;
         } else if (line.empty() || line.front() == '@' || line.front() == '\\') {
             over = over || !summary.empty();
+            if (line.empty() && !member.description.empty()) member.description += '\n';
         } else if (!over) {
             summary += (summary.empty() ? "" : " ") + std::string(line);
             const std::size_t stop = summary.find(". ");
             over = stop != std::string::npos || summary.back() == '.';
-            if (stop != std::string::npos) summary.resize(stop + 1);
+            if (stop == std::string::npos) continue;
+            member.description = summary.substr(stop + 2) + "\n";
+            summary.resize(stop + 1);
+        } else {
+            member.description += std::string(whole) + "\n";
         }
     }
+    while (!member.description.empty() && is_space(member.description.back())) member.description.pop_back();
+    // A first line such as `name --` says only what is documented.
+    if (summary == member.name + " --" || summary == member.name + ":") summary.clear();
     member.summary = std::move(summary);
+}
+
+/// A line on what is returned.
+bool Documentation::take_returned(std::string_view line, FoundMember& member) {
+    static const re2::RE2 returned(R"(^(?:[@\\:]t?returns?:?|Returns?:|Results?:)\s+(.+)$)");
+    std::string said;
+    if (!re2::RE2::FullMatch(piece(line), returned, &said)) return false;
+    member.returns += (member.returns.empty() ? "" : " ") + said;
+    return true;
 }
 
 /// A line on a parameter.

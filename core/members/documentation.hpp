@@ -21,6 +21,7 @@ class Documentation {
 
   private:
     bool take_documented(std::string_view line, FoundMember& member) const;
+    static bool take_returned(std::string_view line, FoundMember& member);
     [[nodiscard]] bool is_right_above(std::size_t from, std::size_t to) const;
     [[nodiscard]] std::string comment_above(std::size_t begin, std::size_t& top_of_it) const;
     [[nodiscard]] std::string string_behind(std::size_t end) const;

@@ -3,9 +3,11 @@
 #include <re2/re2.h>
 
 #include <algorithm>
+#include <array>
 #include <map>
 #include <set>
 
+#include "core/files/plan.hpp"
 #include "core/files/read.hpp"
 #include "core/members/definitions.hpp"
 #include "core/search/naming.hpp"
@@ -16,6 +18,8 @@ namespace envar::members {
 namespace {
 
 constexpr std::size_t largest_source = std::size_t{16} << 20U;
+constexpr std::string_view public_folder = "include";
+constexpr std::array<std::string_view, 5> header_endings = {".h", ".hh", ".hpp", ".hxx", ".inc"};
 
 }  // namespace
 
@@ -65,6 +69,29 @@ FoundMember named_member(const text::Source& source, const std::string& name, st
     return member;
 }
 
+/// What a native module lets others see: the headers that it lists, else those in its folder of public ones. What
+/// Envar made of the manifest is no source.
+std::vector<std::filesystem::path> public_headers(const model::Module& module) {
+    std::vector<std::filesystem::path> out;
+    for (const auto& header : module.manifest.native.public_headers)
+        if (files::stays_inside(header.value)) out.push_back(module.folder / header.value);
+    const auto folder = module.folder / public_folder;
+    std::error_code error;
+    if (out.empty() && !std::filesystem::is_symlink(folder))
+        for (std::filesystem::recursive_directory_iterator it(folder, error), end; !error && it != end;
+             it.increment(error)) {
+            const std::string extension = it->path().extension().string();
+            if (std::find(header_endings.begin(), header_endings.end(), extension) != header_endings.end() &&
+                !it->is_symlink() && it->is_regular_file())
+                out.push_back(it->path());
+        }
+    std::erase_if(out, [](const auto& path) {
+        return files::read_first(path, 512).find(files::generated_mark) != std::string::npos;
+    });
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
 void add_part(const std::filesystem::path& path, const model::LanguagePart& part, const model::Card& card,
               const std::filesystem::path& root, const Patterns& patterns, Scan& scan) {
     auto content = files::read_file(path, largest_source);
@@ -100,6 +127,12 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
 Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
           const Patterns& patterns) {
     Scan result;
+    if (card.is_native()) {
+        result.readable = result.of_headers = true;
+        result.source = text::Source(module.source.file(), "");
+        for (const auto& path : public_headers(module)) add_part(path, {}, card, root, patterns, result);
+        return result;
+    }
     const auto file = entry_file(module, card);
     auto content = files::read_file(file, largest_source);
     result.readable = content.has_value();
@@ -157,10 +190,14 @@ Comparison compare(const model::Manifest& manifest, const Scan& scan) {
             comparison.differently_called.push_back({&declared, own->second});
         }
     }
-    if (manifest.exports_all) return comparison;
+    if (exports_all(manifest, scan)) return comparison;
     for (const FoundMember& member : scan.members)
         if (listed.count(member.name) == 0) comparison.not_listed.push_back(&member);
     return comparison;
+}
+
+bool exports_all(const model::Manifest& manifest, const Scan& scan) {
+    return manifest.exports_all || (scan.of_headers && manifest.members.empty());
 }
 
 std::vector<std::string> expected_members(const model::Manifest& manifest, const Scan& scan) {

@@ -27,6 +27,8 @@ struct FoundMember {
     bool tells_defaults = false;    // and which of them may be left out
     std::string summary;            // first sentence of its documentation
     std::string documentation;      // all of it, without its marks
+    std::string description;        // what it says besides the summary, parameters and what is returned
+    std::string returns;            // what it says is returned
     std::vector<std::string> told;  // parameters that it documents and that are not there
     text::Span span;                // of the name, in `file`
     text::Span whole;               // of the definition's statement as far as the pattern goes
@@ -40,6 +42,7 @@ struct FoundMember {
 struct Scan {
     text::Source source;  // the entry file, relative to the workspace
     bool readable = false;
+    bool of_headers = false;           // of a native module: `parts` are its public headers, there is no entry file
     std::vector<text::Source> parts;   // further files that bring members
     std::vector<FoundMember> members;  // in order of the sources, without internal ones
 
@@ -87,6 +90,9 @@ struct Comparison {
 [[nodiscard]] std::vector<std::string> parameter_names(const FoundMember& member);
 [[nodiscard]] std::vector<std::string> parameter_names(const model::Member& member);
 [[nodiscard]] Comparison compare(const model::Manifest& manifest, const Scan& scan);
+/// Whether all that is found counts as exported: where the manifest says so, and where it lists nothing of what the
+/// public headers of a native module hold.
+[[nodiscard]] bool exports_all(const model::Manifest& manifest, const Scan& scan);
 
 /// What a host is expected to show of the module after loading it: found or declared, sorted.
 [[nodiscard]] std::vector<std::string> expected_members(const model::Manifest& manifest, const Scan& scan);

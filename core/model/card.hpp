@@ -13,6 +13,7 @@
 #include "core/model/document.hpp"
 #include "core/model/fields.hpp"
 #include "core/model/manifest.hpp"
+#include "core/model/name_advice.hpp"
 
 namespace envar::model {
 
@@ -150,6 +151,7 @@ struct AdoptRules {
     std::string name;                  // over the entry file; empty: the folder's name is the module's
     std::string version;               // over the entry file and `files`
     std::string summary;               // over the entry file
+    Pairs kinds;  // of native modules: RE2 over the entry file → kind of library; the first that matches counts
     std::vector<AdoptFact> facts;
     Pairs understood;  // file → RE2 of statements that are understood, or of no interest
 };
@@ -311,6 +313,8 @@ struct Card {
     std::string form;
     std::vector<std::string> keywords;  // names of nothing
     std::vector<std::string> reserved;  // names of no module
+    std::vector<WordList> word_lists;
+    std::vector<NameAdvice> name_advice;
 
     std::string module_folder = "{{folder_name}}";  // Mustache; where a new module goes within its search folder
     std::string entry_file;                         // Mustache

@@ -50,6 +50,12 @@ const Fields naming_table = {
      .bound = at<&Card::keywords>()},
     {.key = "reserved", .type = Type::texts, .preset = "[]", .help = "further words that are no names of modules",
      .example = "[\"string\", \"table\"]", .bound = at<&Card::reserved>()},
+    {.key = "words", .type = Type::tables, .help = "lists of words that advice on names goes by",
+     .example = "[{ name = \"verbs\", words = [\"open\", \"close\"] }]", .bound = within<&Card::word_lists>(),
+     .fields = &word_list_table},
+    {.key = "advice", .type = Type::tables, .help = "what names should look like; `check` advises",
+     .example = "[{ kinds = [\"command\"], first = \"verbs\" }]", .bound = within<&Card::name_advice>(),
+     .fields = &name_advice_table},
 };
 
 const Fields layout_table = {
@@ -178,6 +184,9 @@ const Fields adopt_table = {
      .example = "'_VERSION = \"([^\"]+)\"'", .bound = at<&AdoptRules::version>()},
     {.key = "summary", .type = Type::pattern, .help = "one sentence in the entry file, as group 1",
      .example = "'^--- (.+)'", .bound = at<&AdoptRules::summary>()},
+    {.key = "kinds", .type = Type::pairs, .preset = "[]",
+     .help = "of native modules: a pattern over the entry file, and the kind of library that it means; the first that matches counts",
+     .example = "[['library\\([^)]*\\bSHARED', \"shared\"]]", .bound = at<&AdoptRules::kinds>()},
     {.key = "understood", .type = Type::pairs, .preset = "[]",
      .help = "a file and the pattern of its statements that are understood or of no interest; other lines are told",
      .example = "[[\"module.conf\", '\\w+ = .*|#.*|']]", .bound = at<&AdoptRules::understood>()},

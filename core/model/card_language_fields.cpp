@@ -12,7 +12,7 @@ const Fields language_member_table = {
     {.key = "pattern", .type = Type::pattern, .required = true,
      .help = "over the code where a statement begins, with the groups `name`, `parameters`, `table` and `alias`",
      .example = "'function M\\.(?P<name>\\w+)'", .bound = at<&MemberPattern::pattern>()},
-    {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class"},
+    {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class", "type", "macro"},
      .preset = "\"function\"", .help = "what it defines", .example = "\"function\"",
      .bound = at<&MemberPattern::kind>()},
     {.key = "example", .type = Type::line, .help = "a line that the pattern matches",

@@ -202,6 +202,32 @@ text::Result<std::string> remove_element(const std::string& text, std::string_vi
     return with_open_end(std::move(out), text);
 }
 
+text::Result<std::string> reorder_elements(const std::string& text, std::string_view name,
+                                           const std::vector<std::size_t>& order) {
+    const Layout layout(text);
+    const auto& statements = layout.statements;
+    std::vector<Span> places;
+    for (std::size_t i = 0; i < order.size(); ++i) {
+        const auto range = layout.find(name, i);
+        if (!range) return no_such_table(name);
+        std::size_t begin = range->begin, end = range->end;
+        while (begin > 0 && statements[begin - 1].kind == StatementKind::comment) --begin;
+        while (end > range->begin + 1 && (statements[end - 1].kind == StatementKind::blank ||
+                                          statements[end - 1].kind == StatementKind::comment))
+            --end;
+        places.push_back({statements[begin].whole.begin, statements[end - 1].whole.end});
+    }
+    std::string out;
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < order.size(); ++i) {
+        const Span from = places.at(order[i]);
+        out += text.substr(at, places[i].begin - at) + text.substr(from.begin, from.end - from.begin);
+        if (out.back() != '\n') out += '\n';
+        at = places[i].end;
+    }
+    return with_open_end(out + text.substr(at), text);
+}
+
 text::Result<std::string> set_key(const std::string& text, std::string_view table, std::size_t index,
                                   std::string_view key, std::string_view value) {
     const Layout layout(text);

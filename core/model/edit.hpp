@@ -29,6 +29,11 @@ using Assignments = std::vector<std::pair<std::string, std::string>>;  // key â†
 [[nodiscard]] text::Result<std::string> remove_element(const std::string& text, std::string_view name,
                                                        std::size_t index);
 
+/// Puts the elements of an array of tables into another order: `order[i]` is the present index of the one that comes
+/// i-th. What stands right above an element goes along; what lies between two stays there.
+[[nodiscard]] text::Result<std::string> reorder_elements(const std::string& text, std::string_view name,
+                                                         const std::vector<std::size_t>& order);
+
 /// Changes the key's value, or adds the key behind the table's last one.
 [[nodiscard]] text::Result<std::string> set_key(const std::string& text, std::string_view table, std::size_t index,
                                                 std::string_view key, std::string_view value);

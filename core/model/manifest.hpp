@@ -170,6 +170,7 @@ struct Manifest {
     EntryPoint entry;
     std::vector<Dependency> dependencies;
     bool exports_all = false;
+    bool exports_written = false;  // the host's list of what is exported is written into the entry file
     std::vector<Member> members;
     std::vector<Asset> assets;
     Native native;

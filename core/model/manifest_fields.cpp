@@ -62,6 +62,9 @@ const Fields exports_table = {
     {.key = "mode", .type = Type::word, .values = {"listed", "all"}, .preset = "\"listed\"",
      .help = "listed: the [[member]] tables; all: whatever the code makes visible", .example = "\"listed\"",
      .synonyms = {"kind", "type"}, .bound = at<&Manifest::exports_all>()},
+    {.key = "written", .type = Type::boolean, .preset = "false",
+     .help = "true: `emit` writes the host's own list of what is exported into a block of the entry file, where the host has one",
+     .example = "true", .synonyms = {"generate", "emit"}, .bound = at<&Manifest::exports_written>()},
 };
 
 const Fields member_parameter_table = {
@@ -82,7 +85,7 @@ const Fields member_parameter_table = {
 const Fields member_table = {
     {.key = "name", .type = Type::name, .required = true, .help = "the name in the code", .example = "\"place\"",
      .synonyms = {"id"}, .bound = at<&Member::name>()},
-    {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class"},
+    {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class", "type", "macro"},
      .preset = "\"function\"", .help = "what it is", .example = "\"function\"", .synonyms = {"type"},
      .bound = at<&Member::kind>()},
     {.key = "summary", .type = Type::text, .help = "one sentence: what it does",

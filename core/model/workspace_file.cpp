@@ -58,6 +58,14 @@ const Fields settings_table = {
      .synonyms = {"prerelease", "unstable"}, .bound = at<&WorkspaceFile::prereleases>()},
 };
 
+const Fields help_table = {
+    {.key = "folder", .type = Type::inner_path, .preset = "\"help\"", .help = "where the pages go",
+     .example = "\"docs/reference\"", .synonyms = {"path", "dir"}, .bound = at<&HelpPages::folder>()},
+    {.key = "languages", .type = Type::names, .preset = "[]",
+     .help = "languages that the pages come out in besides that of the sources, as gettext calls them; each has its translations in `po/LANGUAGE.po`",
+     .example = "[\"de\", \"pt_BR\"]", .synonyms = {"language", "locales", "translations"}, .bound = at<&HelpPages::languages>()},
+};
+
 const Fields workspace_table = {
     {.key = "workspace", .type = Type::table, .required = true, .help = "what the workspace is",
      .example = "{ name = \"skydome\", folders = [\"lua\"] }", .synonyms = {"project", "solution"},
@@ -75,6 +83,16 @@ const Fields workspace_table = {
      .example = "[{ module = \"sidereal\", versions = \"=1.1.4\" }]",
      .synonyms = {"pins", "override", "overrides", "constraint", "hold"},
      .bound = within<&WorkspaceFile::pins>(), .fields = &pin_table},
+    {.key = "help", .type = Type::table, .help = "reference pages are written for all modules: Markdown and manual pages",
+     .example = "{ languages = [\"de\"] }", .synonyms = {"docs", "documentation", "reference"},
+     .bound = within<&WorkspaceFile::help, &HelpPages::span>(), .fields = &help_table},
+    {.key = "words", .type = Type::tables,
+     .help = "a list of words that advice on names goes by; one of a card's name takes its place",
+     .example = "[{ name = \"verbs\", words = [\"open\", \"close\"] }]", .synonyms = {"word_lists"},
+     .bound = within<&WorkspaceFile::word_lists>(), .fields = &word_list_table},
+    {.key = "advice", .type = Type::tables, .help = "what names should look like, besides what the cards advise",
+     .example = "[{ host = \"bash\", prefix = \"{{name}}_\", first = \"verbs\" }]", .synonyms = {"naming", "conventions"},
+     .bound = within<&WorkspaceFile::name_advice>(), .fields = &workspace_advice_table},
 };
 // clang-format on
 

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/model/manifest.hpp"
+#include "core/model/name_advice.hpp"
 
 namespace envar::model {
 
@@ -34,6 +35,15 @@ struct Origin {
     Word catalogue;  // relative to the workspace, or absolute
 };
 
+/// Reference pages that are written for all modules.
+struct HelpPages {
+    text::Span span;  // the head of [help]; empty when there is none
+    std::string folder = "help";
+    std::vector<Word> languages;  // besides that of the sources
+
+    [[nodiscard]] bool wanted() const { return !span.empty(); }
+};
+
 struct WorkspaceFile {
     text::Span span;  // the head of [workspace]
     Word name;
@@ -45,6 +55,9 @@ struct WorkspaceFile {
     std::vector<Origin> origins;
     std::vector<Target> targets;
     std::vector<Pin> pins;
+    HelpPages help;
+    std::vector<WordList> word_lists;
+    std::vector<NameAdvice> name_advice;
 };
 
 [[nodiscard]] const Fields& workspace_fields();

@@ -63,7 +63,9 @@ class BuildRun {
             }
         if (auto ready = write_consumer(module); !ready) return tl::unexpected(ready.error());
         for (const model::TrialStep& step : card_.trial_steps) {
-            if ((step.tests && !settings_.tests) || (step.consumer && !is_library(module.manifest.native))) continue;
+            if (step.tests && !settings_.tests) continue;
+            // What comes with its own descriptors is installed as these like, if at all.
+            if (step.consumer && (!is_library(module.manifest.native) || module.manifest.keeps_own_files)) continue;
             auto fine = run_step(module, step, one);
             if (!fine) return tl::unexpected(fine.error());
             if (!*fine) return one;

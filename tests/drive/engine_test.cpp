@@ -10,7 +10,7 @@
 #include <regex>
 #include <set>
 
-#include "tests/support/driver.hpp"
+#include "tests/support/mods.hpp"
 
 using namespace envar::tests;
 using nlohmann::json;
@@ -18,27 +18,6 @@ using nlohmann::json;
 namespace {
 
 namespace fs = std::filesystem;
-
-/// A made-up mod: where it lies, what its mod.conf says.
-struct Mod {
-    std::string folder;  // below the folder with all mods; every folder above it is a pack
-    std::string name;    // empty: mod.conf does not tell
-    std::vector<std::string> needs;
-    std::vector<std::string> wishes;
-
-    [[nodiscard]] std::string called() const { return name.empty() ? fs::path(folder).filename().string() : name; }
-};
-
-void write_mod(const Driver& driver, const std::string& mods, const Mod& mod) {
-    const std::string folder = mods + "/" + mod.folder;
-    std::string conf = mod.name.empty() ? "" : "name = " + mod.name + "\n";
-    if (!mod.needs.empty()) conf += fmt::format("depends = {}\n", fmt::join(mod.needs, ", "));
-    if (!mod.wishes.empty()) conf += fmt::format("optional_depends = {}\n", fmt::join(mod.wishes, ", "));
-    driver.write(folder + "/mod.conf", conf);
-    driver.write(folder + "/init.lua", "");
-    for (fs::path above = fs::path(mod.folder).parent_path(); !above.empty(); above = above.parent_path())
-        driver.write(mods + "/" + above.string() + "/modpack.conf", "name = pack\n");
-}
 
 struct World {
     std::vector<Mod> mods;
@@ -118,22 +97,6 @@ EngineRun run_voxels(const Driver& driver, const std::string& mods, const std::s
     for (std::sregex_iterator it(said.begin(), said.end(), dropped), end; it != end; ++it)
         result.dropped.insert((*it)[1]);
     return result;
-}
-
-/// Paths and contents of all files below a folder.
-std::map<std::string, std::string> contents(const fs::path& folder) {
-    std::map<std::string, std::string> files;
-    for (const auto& entry : fs::recursive_directory_iterator(folder)) {
-        if (!entry.is_regular_file()) continue;
-        std::ifstream in(entry.path(), std::ios::binary);
-        files[entry.path().lexically_relative(folder).string()] = {std::istreambuf_iterator<char>(in), {}};
-    }
-    return files;
-}
-
-json result_of(const Run& run) {
-    CHECK_MESSAGE(json::accept(run.output), run.output << run.errors);
-    return json::parse(run.output, nullptr, false);
 }
 
 /// What Envar tells of a random world, and what the engine does with it. Nothing is checked here, so that several may
@@ -380,107 +343,6 @@ TEST_CASE("what goes wrong in an engine is told with the module to blame, within
     const Run trial = driver.envar({"trial"}, "w");
     CHECK(trial.status == 3);
     CHECK_MESSAGE(trial.errors.find("install the package minetest-server") != std::string::npos, trial.errors);
-}
-
-TEST_CASE("what foreign mods say is understood as the voxel engine does, and what is not is told") {
-    struct Row {
-        std::string conf, other;  // mod.conf, depends.txt; empty: none
-        std::string name;
-        std::vector<std::string> needs, wishes;
-        std::string note;
-    };
-    const std::vector<Row> rows = {
-        {"name = x\ndepends = a, b\noptional_depends = c\n", "", "x", {"a", "b"}, {"c"}, ""},
-        {"name = x\r\ndepends = a ,\tb\r\n", "", "x", {"a", "b"}, {}, ""},
-        {"\xEF\xBB\xBFname = x\ndepends = a\n", "", "given", {"a"}, {}, "byte-order mark"},
-        {"name = x\nname = y\ndepends = a\ndepends = b\n", "", "y", {"b"}, {}, "2 times"},
-        {"name = x\ndepends = \"a\"\n", "", "x", {}, {}, "`\"a\"` is no name of a module"},
-        {"name = x\ndepends = a,,b\n", "", "x", {"a", "b"}, {}, "a comma too many"},
-        {"name = x\ndepends = \"\"\"\na,\nb\n\"\"\"\n", "", "x", {"a", "b"}, {}, ""},
-        {"name = x\n", "a\nb?\n", "x", {"a"}, {"b"}, ""},
-        {"name = x\ndepends =\n", "a\n", "x", {}, {}, ""},
-        {"", "a\nb?\n", "given", {"a"}, {"b"}, ""},
-        {"name = x\nthis is no setting\n", "", "x", {}, {}, "mod.conf:2: `this is no setting` is not understood"},
-        {"name = x\ndepends = a # later\n", "", "x", {}, {}, "is no name of a module"},
-        {"name = x\noptional_depends = a\ndepends = a\n", "", "x", {"a"}, {}, ""},
-        {"name = x\ndepends = gone\n", "", "x", {"gone"}, {}, ""},
-    };
-    for (const Row& row : rows) {
-        CAPTURE(row.conf);
-        const Driver driver;
-        CHECK(driver.envar({"begin", "w"}).status == 0);
-        driver.write("mods/given/init.lua", "given = {}\n");
-        if (!row.conf.empty()) driver.write("mods/given/mod.conf", row.conf);
-        if (!row.other.empty()) driver.write("mods/given/depends.txt", row.other);
-        const Run adopt = driver.envar({"adopt", "../mods/given", "--into", "mods", "--host", "minetest"}, "w");
-        CHECK_MESSAGE(adopt.status == 0, adopt.errors);
-        CHECK_MESSAGE(adopt.output.find(row.note) != std::string::npos, adopt.output);
-        const json modules = result_of(driver.envar({"modules", "--format", "json"}, "w"))["modules"];
-        REQUIRE(modules.size() == 1);
-        CHECK(modules[0]["module"] == row.name);
-        const std::string manifest = driver.read("w/mods/given/module.envar.toml");
-        std::string wanted;
-        for (const auto& need : row.needs) wanted += fmt::format("[[dependency]]\nmodule = \"{}\"\n\n", need);
-        for (const auto& wish : row.wishes)
-            wanted += fmt::format("[[dependency]]\nmodule = \"{}\"\noptional = true\n\n", wish);
-        const std::size_t first = manifest.find("[[dependency]]");
-        CHECK((first == std::string::npos ? "" : manifest.substr(first) + "\n").starts_with(wanted));
-        CHECK((first == std::string::npos) == wanted.empty());
-    }
-}
-
-TEST_CASE("a tree of foreign mods is adopted without touching it, or copied; then it checks, orders and loads") {
-    const Driver driver;
-    std::map<std::string, Mod> mods;
-    std::mt19937 random(7);
-    for (std::size_t i = 0; i < 120; ++i) {
-        constexpr std::array packs = {"", "", "night/", "day/", "day/noon/"};
-        Mod mod{fmt::format("{}mod_{:03}", packs[random() % packs.size()], i), fmt::format("mod_{:03}", i), {}, {}};
-        for (std::size_t n = random() % 4; n > 0 && i > 0; --n)
-            mod.needs.push_back(fmt::format("mod_{:03}", random() % i));
-        std::sort(mod.needs.begin(), mod.needs.end());
-        mod.needs.erase(std::unique(mod.needs.begin(), mod.needs.end()), mod.needs.end());
-        write_mod(driver, "mods", mod);
-        mods[mod.name] = mod;
-    }
-    const auto before = contents(driver / "mods");
-    for (const bool copy : {false, true}) {
-        CAPTURE(copy);
-        const std::string w = copy ? "copied" : "pointing";
-        CHECK(driver.envar({"begin", w}).status == 0);
-        std::vector<std::string> arguments = {"adopt", "../mods", "--into", "mods", "--host", "minetest"};
-        if (copy) arguments.emplace_back("--copy");
-        const Run adopt = driver.envar(arguments, w);
-        CHECK_MESSAGE(adopt.status == 0, adopt.errors);
-        CHECK(contents(driver / "mods") == before);
-        const Run check = driver.envar({"check"}, w);
-        CHECK_MESSAGE(check.status == 0, check.output);
-        const json order = result_of(driver.envar({"order", "--as-host", "--format", "json"}, w))["order"];
-        REQUIRE(order.size() == mods.size());
-        for (const auto& placed : order)
-            CHECK(placed["needs"] == json(mods.at(placed["module"].get<std::string>()).needs));
-        const Run trial = driver.envar({"trial"}, w);
-        CHECK_MESSAGE(trial.status == 0, trial.output);
-        CHECK(driver.envar({"undo"}, w).status == 0);
-        CHECK(contents(driver / "mods") == before);
-        CHECK(!fs::exists(driver / (w + "/mods/mod_000")));
-    }
-}
-
-TEST_CASE("a tree of mods is taken for the engine's without being told so, a lone folder with init.lua is not") {
-    const Driver driver;
-    CHECK(driver.envar({"begin", "w"}).status == 0);
-    write_mod(driver, "mods", {"lamp", "lamp", {"bare"}, {}});
-    driver.write("mods/bare/init.lua", "");
-    driver.write("mods/notes/readme.txt", "");
-    const Run adopt = driver.envar({"adopt", "../mods", "--into", "mods"}, "w");
-    CHECK_MESSAGE(adopt.status == 0, adopt.errors);
-    for (const auto* name : {"lamp", "bare"})
-        CHECK(driver.read(fmt::format("w/mods/{}/module.envar.toml", name)).find("host = \"minetest\"") !=
-              std::string::npos);
-    driver.write("w/lua/alone/init.lua", "return {}\n");
-    CHECK(driver.envar({"adopt", "lua/alone"}, "w").status == 0);
-    CHECK(driver.read("w/lua/alone/module.envar.toml").find("host = \"lua\"") != std::string::npos);
 }
 
 TEST_CASE("a mod that lies deeper than packs lead is not seen by the voxel engine, and that is told") {

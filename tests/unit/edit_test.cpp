@@ -1,6 +1,7 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <map>
 #include <random>
@@ -268,4 +269,36 @@ TEST_CASE("keys of inline tables change in place, and whatever else stands there
     const Node& list = *document.root.find("x");
     CHECK(remove_from_list(text, list.span, list.items[1].span) == "x = [\n    1, # one\n    # two\n]\n");
     CHECK(remove_from_list(text, list.span, list.items[0].span) == "x = [\n    # one\n    2, # two\n]\n");
+}
+
+TEST_CASE("elements put into another order and back give the same text") {
+    std::mt19937 random(11);
+    std::size_t moved = 0;
+    for (int round = 0; round < 2000; ++round) {
+        std::string text = made_up(random);
+        if (text.empty() || text.back() != '\n') continue;
+        const Document before = parse_document(text::Source("m", text));
+        const Node* list = before.root.find("dependency");
+        if (!before.valid || list == nullptr || list->items.size() < 2) continue;
+        std::vector<std::size_t> order(list->items.size()), back(order.size());
+        for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
+        std::shuffle(order.begin(), order.end(), random);
+        for (std::size_t i = 0; i < order.size(); ++i) back[order[i]] = i;
+        const auto there = reorder_elements(text, "dependency", order);
+        REQUIRE(there.has_value());
+        CAPTURE(text);
+        CAPTURE(*there);
+        const Document after = parse_document(text::Source("m", *there));
+        REQUIRE(after.valid);
+        const Node* now = after.root.find("dependency");
+        REQUIRE(now->items.size() == order.size());
+        for (std::size_t i = 0; i < order.size(); ++i)
+            CHECK(now->items[i].find("module")->text == list->items[order[i]].find("module")->text);
+        CHECK(there->size() == text.size());
+        const auto again = reorder_elements(*there, "dependency", back);
+        CHECK((again.has_value() && *again == text));
+        moved += *there == text ? 0 : 1;
+    }
+    CHECK(moved > 100);
+    CHECK_FALSE(reorder_elements("[module]\n", "dependency", {0}).has_value());
 }

@@ -1,0 +1,30 @@
+// What a tree of C or C++ code that some build system builds tells of the module that it is.
+#pragma once
+
+#include <map>
+#include <string>
+#include <vector>
+
+#include "core/model/space.hpp"
+
+namespace envar::life {
+
+/// Which module has a public header, by the path that it is included by.
+using HeaderOwners = std::map<std::string, std::string, std::less<>>;
+
+/// The public headers of a native module that lies in a folder, by the path that they are included by.
+void add_headers(const std::filesystem::path& folder, const std::string& module, HeaderOwners& owners);
+
+struct NativeTree {
+    model::Native native;
+    bool usual = true;                       // public headers lie in `include`, the rest in `src`
+    std::vector<std::string> public_needs;   // modules whose headers its public headers include, each once
+    std::vector<std::string> private_needs;  // that only its other code includes
+};
+
+/// `entry` is the text of the build system's file.
+[[nodiscard]] NativeTree read_native_tree(const std::filesystem::path& folder, const model::Card& card,
+                                          const std::string& entry, const std::string& module,
+                                          const HeaderOwners& owners);
+
+}  // namespace envar::life

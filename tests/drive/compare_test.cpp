@@ -1,0 +1,149 @@
+// `envar compare` on archives, records and locks, and what `check` makes of a version that promises too much.
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+#include "tests/support/driver.hpp"
+
+using namespace envar;
+using nlohmann::json;
+using tests::Driver;
+using tests::Run;
+
+namespace {
+
+const std::string before =
+    "local M = {}\n--- Places.\nfunction M.place(magnitude, epoch) end\nfunction M.count() end\nreturn M\n";
+
+std::string manifest_of(const std::string& version) {
+    return "[module]\nname = \"star_field\"\nversion = \"" + version +
+           "\"\nhost = \"lua\"\nsummary = \"Stars.\"\n\n[exports]\nmode = \"all\"\n";
+}
+
+void make(const Driver& driver) {
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    REQUIRE(driver.envar({"scaffold", "star_field", "--host", "lua"}, "w").status == 0);
+    driver.write("w/lua/star_field/init.lua", before);
+    driver.write("w/lua/star_field/module.envar.toml", manifest_of("1.2.0"));
+    REQUIRE(driver.envar({"emit"}, "w").status == 0);
+}
+
+bool has(const std::string& text, const std::string& part) { return text.find(part) != std::string::npos; }
+
+}  // namespace
+
+TEST_CASE("a recorded contract, and versions that keep it or do not") {
+    struct Row {
+        std::string version, code;
+        std::string told;     // by check; empty: nothing
+        std::string follows;  // by compare
+    };
+    for (
+        const Row& row : std::vector<Row>{
+            {"1.2.0", before, "", ""},
+            {"1.2.0",
+             "local M = {}\n--- Places.\nfunction M.place(magnitude, epoch) return 1 end\nfunction M.count() end\nreturn M\n",
+             "", ""},
+            {"1.2.1", "local M = {}\n--- Places.\nfunction M.place(magnitude, epoch) end\nreturn M\n",
+             "star_field 1.2.1 promises more than it keeps since 1.2.0: function `count` is gone [EV710]", "2.0.0"},
+            {"2.0.0", "local M = {}\n--- Places.\nfunction M.place(magnitude, epoch) end\nreturn M\n", "", "2.0.0"},
+            {"1.2.1",
+             "local M = {}\n--- Places.\nfunction M.place(epoch, magnitude) end\nfunction M.count() end\nreturn M\n",
+             "`place` takes its parameters in another order [EV710]", "2.0.0"},
+            {"1.2.1", before.substr(0, before.find("return")) + "function M.more() end\nreturn M\n",
+             "function `more` is new [EV710]", "1.3.0"},
+            {"1.3.0", before.substr(0, before.find("return")) + "function M.more() end\nreturn M\n", "", "1.3.0"},
+        }) {
+        CAPTURE(row.version);
+        CAPTURE(row.code);
+        const Driver driver;
+        make(driver);
+        const Run none = driver.envar({"compare", "star_field"}, "w");
+        CHECK(none.status == 1);
+        CHECK(has(none.errors, "nothing is recorded of star_field"));
+        const Run recorded = driver.envar({"compare", "--record"}, "w");
+        CHECK_MESSAGE(recorded.status == 0, recorded.errors);
+        CHECK(has(driver.envar({"compare", "--record"}, "w").output, "recorded as they are"));
+        driver.write("w/lua/star_field/init.lua", row.code);
+        driver.write("w/lua/star_field/module.envar.toml", manifest_of(row.version));
+        REQUIRE(driver.envar({"emit"}, "w").status == 0);
+        const Run check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE((row.told.empty() ? has(check.output, "nothing found") : has(check.output, row.told)),
+                      check.output);
+        const Run compared = driver.envar({"compare", "star_field"}, "w");
+        CHECK(compared.status == (row.told.empty() ? 0 : 1));
+        const json result = json::parse(driver.read("w/envar-results/compare.json"));
+        if (row.follows.empty()) {
+            CHECK(result["differences"].empty());
+        } else {
+            CHECK(result["follows"] == row.follows);
+        }
+    }
+}
+
+TEST_CASE("archives are compared like folders, and bad ones are refused") {
+    const Driver driver;
+    make(driver);
+    const auto tar = [&](const std::vector<std::string>& words) {
+        std::vector<std::string> all = {"tar", "-C", driver / "w/lua"};
+        all.insert(all.end(), words.begin(), words.end());
+        const Run run = driver.program(all);
+        REQUIRE_MESSAGE(run.status == 0, run.errors);
+    };
+    for (const auto& [kind, name] : std::vector<std::pair<std::string, std::string>>{
+             {"-cf", "old.tar"}, {"-czf", "old.tar.gz"}, {"-cJf", "old.tar.xz"}})
+        tar({kind, driver / ("w/" + name), "star_field"});
+    tar({"-czf", driver / "w/bare.tgz", "-C", "star_field", "."});
+    driver.write("w/lua/star_field/init.lua", "local M = {}\nfunction M.place(magnitude) end\nreturn M\n");
+    driver.write("w/lua/star_field/module.envar.toml", manifest_of("1.3.0"));
+    for (const std::string name : {"old.tar", "old.tar.gz", "old.tar.xz", "bare.tgz"}) {
+        CAPTURE(name);
+        const Run run = driver.envar({"compare", name, "star_field"}, "w");
+        CHECK_MESSAGE(run.status == 1, run.errors);
+        for (const std::string part : {"star_field 1.3.0 against star_field 1.2.0", "function `count` is gone",
+                                       "`place` takes no `epoch` any more", "2.0.0 follows"})
+            CHECK_MESSAGE(has(run.output, part), run.output);
+        CHECK(has(run.output, name + ":init.lua:"));
+        // Nothing is left behind.
+        CHECK(driver.envar({"compare", name, name}, "w").status == 0);
+    }
+    driver.write("w/broken.tar.gz", driver.read("w/old.tar.gz").substr(0, 60));
+    driver.write("w/none.tar", "no archive at all");
+    tar({"-cf", driver / "w/evil.tar", "-P", "--transform", "s,.*,../../evil,", driver / "w/none.tar"});
+    tar({"-cf", driver / "w/other.tar", "star_field/init.lua"});
+    for (const auto& [name, told] : std::vector<std::pair<std::string, std::string>>{
+             {"broken.tar.gz", "broken.tar.gz"},
+             {"none.tar", "none.tar"},
+             {"evil.tar", "which leaves its folder"},
+             {"other.tar", "holds no module.envar.toml"},
+             {"absent.tar", "neither a module of the workspace nor a folder"}}) {
+        CAPTURE(name);
+        const Run run = driver.envar({"compare", name, "star_field"}, "w");
+        CHECK(run.status == 1);
+        CHECK_MESSAGE(has(run.errors, told), run.errors);
+    }
+    CHECK_FALSE(driver.has("evil"));
+}
+
+TEST_CASE("the lock against what is here") {
+    const Driver driver;
+    make(driver);
+    CHECK(driver.envar({"compare", "--lock"}, "w").status == 1);
+    REQUIRE(driver.envar({"resolve"}, "w").status == 0);
+    REQUIRE(driver.envar({"compare", "--record"}, "w").status == 0);
+    CHECK(driver.envar({"compare", "--lock"}, "w").status == 0);
+    driver.write("w/lua/star_field/init.lua",
+                 "local M = {}\n--- Places.\nfunction M.place(magnitude, epoch) end\nreturn M\n");
+    driver.write("w/lua/star_field/module.envar.toml", manifest_of("1.2.1"));
+    const Run run = driver.envar({"compare", "--lock"}, "w");
+    CHECK_MESSAGE(run.status == 1, run.output, run.errors);
+    const json row = json::parse(driver.read("w/envar-results/compare.json"))["modules"][0];
+    CHECK(row["locked"] == "1.2.0");
+    CHECK(row["now"] == "1.2.1");
+    CHECK(row["follows"] == "2.0.0");
+    for (const auto& words : std::vector<std::vector<std::string>>{
+             {"compare"}, {"compare", "a", "b", "c"}, {"compare", "--lock", "star_field"}})
+        CHECK(driver.envar(words, "w").status == 2);
+}

@@ -1,0 +1,104 @@
+// What C and C++ headers let others see: functions, types, constants, macros.
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <string>
+#include <vector>
+
+#include "core/members/scan.hpp"
+#include "tests/support/scratch.hpp"
+
+using namespace envar;
+
+namespace {
+
+model::Card native_card() {
+    std::vector<text::Finding> findings;
+    const auto cards = model::load_cards({{ENVAR_SOURCE_FOLDER "/hosts", "shipped"}}, "/", findings);
+    CHECK(findings.empty());
+    const auto found =
+        std::find_if(cards.begin(), cards.end(), [](const auto& c) { return c.name.value == "cmake"; });
+    REQUIRE(found != cards.end());
+    return *found;
+}
+
+/// "kind name(parameters):line", one a member.
+std::string members_of(const std::string& code) {
+    static const model::Card card = native_card();
+    const tests::Scratch scratch;
+    scratch.write("m/include/m/m.hpp", code);
+    scratch.write("m/include/m/made.h", "// Made by Envar\n// Envar digest: 1 x\nint never(void);\n");
+    scratch.write("m/src/own.hpp", "int hidden(void);\n");
+    model::Module module;
+    module.manifest.name.value = "m";
+    module.folder = scratch / "m";
+    std::string out;
+    for (const auto& m : members::scan(module, card, scratch.folder()).members) {
+        std::string parameters;
+        for (const auto& p : m.parameters) {
+            parameters += (parameters.empty() ? "" : ", ") + p.type + " " + p.name;
+            if (!p.preset.empty()) parameters += " = " + p.preset;
+        }
+        out += fmt::format("{} {}{}:{}\n", m.kind, m.name, m.tells_parameters ? "(" + parameters + ")" : "", m.line);
+    }
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("what headers let others see") {
+    struct Row {
+        std::string code, members;
+    };
+    for (
+        const Row& row : std::vector<Row>{
+            // functions
+            {"double angle(double hours, int unit = 0);\n", "function angle(double hours, int unit = 0):1\n"},
+            {"int plain(void);\nint none();\n", "function plain():1\nfunction none():2\n"},
+            {"unsigned long\nfar_away(const char *name,\n         char **argv, int more[], size_t n);\n",
+             "function far_away(const char * name, char ** argv, int more, size_t n):2\n"},
+            {"extern \"C\" {\nint in_c(int a);\n}\nextern \"C\" int one(int b);\n",
+             "function in_c(int a):2\nfunction one(int b):4\n"},
+            {"namespace a::b {\ninline int twice(int x) { return f(x); }\nnamespace {\nint u(int y);\n}\n}  // namespace\n",
+             "function twice(int x):2\nfunction u(int y):4\n"},
+            {"template <class T, class U = std::less<T>>\nauto best(const std::vector<T>& of, U by = {}) -> T;\n",
+             "function best(const std::vector<T>& of, U by = {}):2\n"},
+            {"[[nodiscard]] M_EXPORT std::map<std::string, int> table(std::pair<int, int> of) noexcept;\n",
+             "function table(std::pair<int, int> of):1\n"},
+            {"__attribute__((visibility(\"default\"))) int seen(int a) __attribute__((pure));\n",
+             "function seen(int a):1\n"},
+            {"int with(void (*call)(int, char), int last);\n", "function with(void (* call, int last):1\n"},
+            {"constexpr int square(int x) { return x * x; }\n", "function square(int x):1\n"},
+            {"int a(int x); int b(int y);\n", "function a(int x):1\nfunction b(int y):1\n"},
+            // none of these is a function
+            {"#if defined(X) && (Y > 1)\nstatic_assert(sizeof(int) == 4, \"f(x);\");\n#endif\nX_BEGIN(a)\n", ""},
+            {"/* int old(int a); */\n// int older(int b);\nconst char* text = \"int quoted(int c);\";\n",
+             "constant text:3\n"},
+            {"inline int body(int x) {\n    int local(int);\n    return g(x);\n}\n", "function body(int x):1\n"},
+            // types
+            {"struct Star;\nclass M_EXPORT Dome final : public Base<int> {\n  public:\n    int open(int by);\n};\n",
+             "type Dome:2\n"},
+            {"enum class Side : int { left, right };\nenum Old { a, b };\nunion U { int i; };\n",
+             "type Side:1\ntype Old:2\ntype U:3\n"},
+            {"typedef struct { double x, y; struct { int z; } in; } point;\ntypedef struct sky sky;\ntypedef int (*callback)(double by);\n"
+             "typedef unsigned char byte, *bytes;\nusing Angle = double;\ntemplate <class T> using List = std::vector<T>;\n",
+             "type point:1\ntype sky:2\ntype callback:3\ntype bytes:4\ntype Angle:5\ntype List:6\n"},
+            {"struct __attribute__((packed)) Tight { char c; };\nstruct alignas(16) Wide { int i; };\n",
+             "type Tight:1\ntype Wide:2\n"},
+            // constants, variables, macros
+            {"inline constexpr double pi = 3.14;\nconst int table[3] = {1, 2, 3};\nextern const char* const names[];\nextern int count;\n",
+             "constant pi:1\nconstant table:2\nconstant names:3\nvariable count:4\n"},
+            {"#ifndef M_HPP\n#define M_HPP\n#define LIMIT 6\n#define EMPTY\n#  define RADIANS(d, e) ((d) * \\\n  0.017 { (\n#endif\nint after(int x);\n",
+             "macro LIMIT:3\nmacro RADIANS( d,  e):5\nfunction after(int x):8\n"},
+            // traps
+            {"const char* raw = R\"x(int no(int); )\" )x\";\nchar quote = '\"';\nint number = 1'000'000;\nint yes(int a);\n",
+             "constant raw:1\nfunction yes(int a):4\n"},
+            {"int broken(int a,\n", ""},
+            {"struct A { struct B { int f(int); }; int g(int); }; int h(int a);\n",
+             "type A:1\nfunction h(int a):1\n"},
+        }) {
+        CAPTURE(row.code);
+        CHECK(members_of(row.code) == row.members);
+    }
+}
