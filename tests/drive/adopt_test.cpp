@@ -1,9 +1,13 @@
 // Modules made without Envar, adopted, checked and loaded in their hosts.
 #include <doctest/doctest.h>
 
+#include <map>
+#include <nlohmann/json.hpp>
+
 #include "tests/support/driver.hpp"
 
 using namespace envar::tests;
+using nlohmann::json;
 
 namespace {
 
@@ -143,4 +147,78 @@ TEST_CASE("modules of several hosts and places are adopted in one go, and two of
     CHECK(twice.status == 1);
     CHECK(twice.errors.find("there is a module `twice` already") != std::string::npos);
     CHECK(!std::filesystem::exists(driver / "w/lua/twice/module.envar.toml"));
+}
+
+TEST_CASE("sources of a build system are adopted: headers, sources, needs by their includes, and how sure each is") {
+    struct Row {
+        std::string host, file, near, far;  // the build system's file of two modules
+        std::string kind;                   // of the far one
+    };
+    for (
+        const Row& row : std::vector<Row>{
+            {"cmake", "CMakeLists.txt",
+             "cmake_minimum_required(VERSION 3.16)\nproject(near VERSION 1.4 LANGUAGES CXX)\n"
+             "add_library(near STATIC near.cpp)\ntarget_include_directories(near PUBLIC $<BUILD_INTERFACE:${CMAKE_CURRENT_SOURCE_DIR}> "
+             "$<INSTALL_INTERFACE:include>)\ninstall(TARGETS near EXPORT near_t)\ninstall(FILES near.hpp DESTINATION include)\n"
+             "install(EXPORT near_t FILE near-config.cmake NAMESPACE near:: DESTINATION lib/cmake/near)\n",
+             "cmake_minimum_required(VERSION 3.16)\nproject(far VERSION 2.0.1 DESCRIPTION \"Far away.\" LANGUAGES CXX)\n"
+             "set(CMAKE_CXX_STANDARD 17)\nfind_package(near REQUIRED)\nadd_library(far SHARED src/far.cpp)\n"
+             "target_include_directories(far PUBLIC include)\ntarget_link_libraries(far PUBLIC near::near)\n",
+             "shared"},
+            {"meson", "meson.build",
+             "project('near', 'cpp', version: '1.4')\nlib = static_library('near', 'near.cpp', install: true)\n"
+             "install_headers('near.hpp')\nimport('pkgconfig').generate(lib, name: 'near', description: 'x')\n",
+             "project('far', 'cpp', version: '2.0.1', default_options: ['cpp_std=c++17'])\n"
+             "shared_library('far', 'src/far.cpp', dependencies: dependency('near'), include_directories: 'include', install: true)\n",
+             "shared"},
+        }) {
+        CAPTURE(row.host);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        driver.write("w/near/" + row.file, row.near);
+        driver.write("w/near/near.hpp",
+                     "#pragma once\n/// Says how near.\nint near_by(int steps);\n#define NEAR_LIMIT 5\n");
+        driver.write(
+            "w/near/near.cpp",
+            "#include \"near.hpp\"\n#include \"deep/own.hpp\"\nint near_by(int steps) { return steps + own; }\n");
+        driver.write("w/near/deep/own.hpp", "#pragma once\nconst int own = 1;\n");
+        driver.write("w/near/tests/no.cpp", "int main() {}\n");
+        driver.write("w/far/" + row.file, row.far);
+        driver.write(
+            "w/far/include/far/far.hpp",
+            "#pragma once\n#include \"near.hpp\"\nnamespace far { struct Star { int x; }; int away(int a, int b = 2); }\n");
+        driver.write("w/far/src/far.cpp",
+                     "#include \"far/far.hpp\"\nint far::away(int a, int b) { return near_by(a) + b; }\n");
+        const Run run = driver.envar({"adopt", "near", "far"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+        const json result = json::parse(driver.read("w/envar-results/adopt.json"));
+        std::map<std::string, std::string> sure;
+        for (const auto& module : result["modules"])
+            for (const auto& known : module["known"])
+                sure[module["module"].get<std::string>() + " " + known["what"].get<std::string>()] =
+                    known["value"].get<std::string>() + " " + known["sureness"].get<std::string>();
+        CHECK(sure["near name"] == "near sure");
+        CHECK(sure["near version"] == "1.4.0 sure");
+        CHECK(sure["near summary"] == " guess");
+        CHECK(sure["near files"] == "listed one by one likely");
+        CHECK(sure["far files"] == "include, src sure");
+        CHECK(sure["far needs near"] == "public sure");
+        CHECK(sure["far members"] == "2 likely");
+        const std::string near = driver.read("w/near/module.envar.toml"),
+                          far = driver.read("w/far/module.envar.toml");
+        for (const std::string part :
+             {"public_headers = [\"near.hpp\"]", "private_headers = [\"deep/own.hpp\"]", "sources = [\"near.cpp\"]",
+              "name = \"near_by\"\nsummary = \"Says how near.\"", "name = \"NEAR_LIMIT\"\nkind = \"macro\""})
+            CHECK_MESSAGE(near.find(part) != std::string::npos, part, "\n", near);
+        for (const std::string& part : {"kind = \"" + row.kind + "\"", std::string("standard = \"c++17\""),
+                                        std::string("visibility = \"public\"")})
+            CHECK_MESSAGE(far.find(part) != std::string::npos, part, "\n", far);
+        const Run check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+        const Run trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(trial.status == 0, trial.output);
+        CHECK(driver.envar({"emit"}, "w").output == "nothing to change\n");
+        REQUIRE(driver.envar({"undo"}, "w").status == 0);
+        CHECK_FALSE(driver.has("w/near/module.envar.toml"));
+    }
 }
