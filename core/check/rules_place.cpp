@@ -86,7 +86,12 @@ void on_search_path(const Facts& facts, Findings& findings) {
 
 void generated_files(const Facts& facts, Findings& findings) {
     findings.insert(findings.end(), facts.survey.findings.begin(), facts.survey.findings.end());
+    std::size_t pages = 0;
     for (const auto& file : facts.survey.files) {
+        if (file.page && (file.drift == emit::Drift::missing || file.drift == emit::Drift::stale)) {
+            ++pages;
+            continue;
+        }
         const text::Source source(files::shown_path(file.path, facts.space.root), file.there.value_or(""));
         switch (file.drift) {
             case emit::Drift::current:
@@ -110,6 +115,12 @@ void generated_files(const Facts& facts, Findings& findings) {
                 break;
         }
     }
+    if (pages > 0)
+        findings.push_back(facts.space.document.source.finding(
+            "EV506", facts.space.settings.help.span,
+            pages == 1 ? "a reference page is missing or out of date"
+                       : fmt::format("{} reference pages are missing or out of date", pages),
+            "run `envar emit`"));
 }
 
 }  // namespace envar::check

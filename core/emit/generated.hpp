@@ -38,6 +38,7 @@ struct GeneratedFile {
     std::string name = {};                        // its path relative to its owner's folder
     std::string block = {};  // only this block of it is Envar's; before it is compared, `wanted` is the block's body
     std::string without = {};  // of such a file: what it is without the block
+    bool page = false;         // for readers only: no module needs it to work
     bool authored = false;     // somebody's own, to which Envar only adds: never taken away
 
     [[nodiscard]] bool shared() const { return !block.empty(); }

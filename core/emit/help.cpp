@@ -282,6 +282,7 @@ class HelpWriter {
         GeneratedFile file{space_.root / folder_ / name, purpose, {}};
         file.name = (fs::path(folder_) / name).generic_string();
         file.dialect = dialect;
+        file.page = true;
         file.wanted = with_header(*dialect, file.name, body);
         static_cast<void>(compare(file));  // only blocks can fail
         files_.push_back(std::move(file));
@@ -292,7 +293,7 @@ class HelpWriter {
         GeneratedFile file{space_.root / folder_ / "po" / (language + ".po"), "translations (yours)", {}};
         file.name = (fs::path(folder_) / "po" / (language + ".po")).generic_string();
         file.dialect = &template_dialect();
-        file.authored = true;
+        file.page = file.authored = true;
         auto there = files::read_file(file.path, largest_translations);
         if (there) {
             file.there = std::move(*there);

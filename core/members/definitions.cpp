@@ -19,6 +19,8 @@ constexpr std::string_view usual_parameter =
 constexpr std::string_view usual_doc_parameter =
     R"(^(?:[@\\]t?param(?:\[[^\]]*\])?|:param)\s+(?:\{(?P<type>[^}]*)\}\s+)?(?P<name>[\w.]+):?\s*(?:[-:]\s*)?(?P<summary>.*))";
 
+constexpr std::string_view macro = "macro";
+
 /// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
 enum class Wanted { of_entry, of_part, all };
 
@@ -205,7 +207,12 @@ class Definitions {
         std::size_t item = begin;
         std::ptrdiff_t depth = 0;
         const auto take_item = [&](std::size_t end) {
-            if (auto parameter = parameter_of(item, end)) member.parameters.push_back(std::move(*parameter));
+            if (auto parameter = parameter_of(item, end)) {
+                member.parameters.push_back(std::move(*parameter));
+            } else if (const std::string_view name = trimmed(code_.substr(item, end - item));
+                       member.kind == macro && !name.empty()) {
+                member.parameters.emplace_back().name = name;  // those of macros have no types
+            }
             item = end + 1;
         };
         for (std::size_t at = begin; at < begin + list.size(); ++at) {

@@ -210,9 +210,9 @@ bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
     bool hides = block.hides == model::BlockHides::all;
     if (hidden_ == 0 && block.head &&
         (by_head || block.hides == model::BlockHides::bodies || block.hides == model::BlockHides::others)) {
-        const std::size_t begin = std::min(head_, at_);
+        // Of a long head, such as one with blocks in it, the end.
+        const std::size_t begin = std::max(std::min(head_, at_), at_ - std::min(at_, longest_head));
         const bool matches =
-            at_ - begin <= longest_head &&
             re2::RE2::PartialMatch(piece(std::string_view(out_.code).substr(begin, at_ - begin)), *block.head);
         if (by_head && !matches) return false;
         hides = matches == (block.hides == model::BlockHides::bodies) || hides;

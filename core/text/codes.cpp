@@ -174,6 +174,10 @@ constexpr std::array table = {
     Code{"EV505", error, "a reference page cannot be made",
          "The workspace wants reference pages for its modules, and this one cannot be written.",
          "  [help]\n  folder = \"help\""},
+    Code{"EV506", hint, "a reference page is missing or out of date",
+         "Manifest or comments say something else than the page does, or translations are missing in their file. No "
+         "module needs pages to work, so this is only a hint.",
+         "  $ envar emit"},
     Code{"EV601", warning, "the lock does not fit the manifests any more",
          "lock.envar.toml holds what the last `resolve` chose. A version or a requirement has changed since.",
          "  $ envar resolve"},

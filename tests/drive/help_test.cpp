@@ -88,7 +88,7 @@ TEST_CASE("reference pages come from manifest and comments, and a translator's w
     driver.write("w/lua/star_field/init.lua",
                  stars.substr(0, stars.find("return M")) + "--- Counts.\nM.count = function() end\nreturn M\n");
     must(driver, {"members", "--sync"});
-    CHECK(has(driver.envar({"check"}, "w").output, "the generated file is out of date"));
+    CHECK(has(driver.envar({"check"}, "w").output, "reference pages are missing or out of date [EV506]"));
     must(driver, {"emit"});
     const std::string german = driver.read("w/help/de/star_field.md");
     for (const std::string part :

@@ -1,5 +1,6 @@
 #!/bin/bash
 # Closes the dome in the morning.
+
 stamp() {
     date -u +%H:%M:%S
 }

@@ -1,5 +1,6 @@
 #!/bin/bash
 # What the night brought, for the morning meeting.
+
 as_hours() { # minutes
     printf '%d:%02d\n' $(($1 / 60)) $(($1 % 60))
 }
