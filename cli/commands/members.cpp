@@ -48,7 +48,8 @@ std::string state_of(const model::Member* declared, const members::FoundMember* 
 /// Declared and found members joined by name, in order of the source, undiscovered ones at the end.
 class Listing {
   public:
-    Listing(const model::Module& module, const members::Scan& scan) : module_(module), scan_(scan) {}
+    Listing(const model::Module& module, const members::Scan& scan, const members::Scan& internal)
+        : module_(module), scan_(scan), internal_(internal) {}
 
     void put(JsonText& out, Table& table) const {
         out.key("members").list();
@@ -62,11 +63,14 @@ class Listing {
         }
         for (const auto& one : module_.manifest.members)
             if (found.count(one.name.value) == 0) put(&one, nullptr, out, table);
+        for (const auto& one : internal_.members)
+            if (declared.count(one.name) == 0) put(nullptr, &one, out, table, "internal");
         out.end();
     }
 
   private:
-    void put(const model::Member* declared, const members::FoundMember* found, JsonText& out, Table& table) const {
+    void put(const model::Member* declared, const members::FoundMember* found, JsonText& out, Table& table,
+             const char* otherwise = nullptr) const {
         const std::string name = declared != nullptr ? declared->name.value : found->name;
         const std::string kind = declared != nullptr ? declared->kind : found->kind;
         const std::string summary = declared != nullptr && !declared->summary.empty() ? declared->summary
@@ -75,7 +79,9 @@ class Listing {
         const std::string& file = found != nullptr ? found->file : module_.source.file();
         const std::size_t line =
             found != nullptr ? found->line : module_.source.position(declared->name.span.begin).line;
-        const std::string state = state_of(declared, found, members::exports_all(module_.manifest, scan_));
+        const std::string state = otherwise != nullptr
+                                      ? otherwise
+                                      : state_of(declared, found, members::exports_all(module_.manifest, scan_));
         const auto own = declared == nullptr ? std::vector<std::string>{} : members::parameter_names(*declared);
         const auto in_source = found == nullptr ? std::vector<std::string>{} : members::parameter_names(*found);
         const std::string names = fmt::format("{}", fmt::join(own.empty() ? in_source : own, ", "));
@@ -100,6 +106,7 @@ class Listing {
 
     const model::Module& module_;
     const members::Scan& scan_;
+    const members::Scan& internal_;
 };
 
 /// What the [[asset]] tables lead to, file by file.
@@ -134,20 +141,47 @@ struct Scanned {
     const model::Module* module;
     const model::Card* card;
     members::Scan scan;
+    members::Scan internal;  // what else its sources define, where that is asked for
 };
+
+/// The card without what makes definitions internal.
+model::Card without_internal(const model::Card& card) {
+    model::Card open = card;
+    open.internal_pattern.clear();
+    open.export_pattern.clear();
+    for (auto& member : open.members)
+        if (member.role == model::MemberRole::local) member.role = model::MemberRole::member;
+    return open;
+}
+
+/// What is defined and nobody else's business.
+members::Scan internal_of(const model::Module& module, const model::Card& card, const model::Space& space,
+                          const members::Scan& exported) {
+    const model::Card open = without_internal(card);
+    members::Scan scan = members::scan(module, open, space.root);
+    std::erase_if(scan.members, [&](const members::FoundMember& member) {
+        return std::any_of(exported.members.begin(), exported.members.end(),
+                           [&](const auto& known) { return known.name == member.name; });
+    });
+    return scan;
+}
+
 std::vector<Scanned> scan_all(const Invocation& invocation, const model::Space& space) {
     std::vector<Scanned> all;
     std::map<const model::Card*, members::Patterns> patterns;
     for (const auto& module : space.modules) {
         const model::Card* card = space.card(module.manifest.host.value);
         if (card == nullptr || (!invocation.words.empty() && module.name() != invocation.words[0])) continue;
-        all.push_back({&module, card, {}});
+        all.push_back({&module, card, {}, {}});
         patterns.try_emplace(card, *card);
     }
     std::atomic<std::size_t> next{0};
     const auto work = [&] {
-        for (std::size_t i = next++; i < all.size(); i = next++)
-            all[i].scan = members::scan(*all[i].module, *all[i].card, space.root, patterns.at(all[i].card));
+        for (std::size_t i = next++; i < all.size(); i = next++) {
+            Scanned& one = all[i];
+            one.scan = members::scan(*one.module, *one.card, space.root, patterns.at(one.card));
+            if (invocation.flag("internal")) one.internal = internal_of(*one.module, *one.card, space, one.scan);
+        }
     };
     std::vector<std::thread> threads;
     for (unsigned i = 1; i < invocation.shared.jobs && i < all.size(); ++i) threads.emplace_back(work);
@@ -237,7 +271,7 @@ Outcome run_members(Invocation& invocation) {
                   !comparison.differently_called.empty();
         only_absent = only_absent && comparison.not_listed.empty() && comparison.differently_called.empty();
         out.object().key("module").value(one.module->name()).key("version").value(one.module->version());
-        Listing(*one.module, one.scan).put(out, table);
+        Listing(*one.module, one.scan, one.internal).put(out, table);
         out.end();
         for (const auto& [declared, found] : comparison.differently_called)
             differences.push_back(fmt::format("{}{}: the manifest says ({}), the code ({})",
@@ -262,28 +296,31 @@ Outcome run_members(Invocation& invocation) {
 }  // namespace
 
 Command members_command() {
-    return {"members",
-            "Shape",
-            "[MODULE]",
-            0,
-            1,
-            "compare declared members with those in the source",
-            "Lists what each module exports: what its manifest declares against what its sources define, with\n"
-            "parameters and the first sentence of the documentation. `not listed`: found, and not declared;\n"
-            "`absent`: declared, and in no source; `dynamic`: declared as made while the code runs.\n\n"
-            "  envar members\n  envar members star_field\n"
-            "  envar members star_field --sync        the manifest takes over what the sources define; what you\n"
-            "                                         wrote stays; --drop takes out what no source has\n"
-            "  envar members star_field --from-host   the same, and what only the running host shows: made by code\n"
-            "                                         while it runs, and marked as dynamic\n"
-            "  envar members star_field --assets      the files that its [[asset]] tables lead to",
-            [](options::options_description_easy_init option) {
-                option("assets", "list assets instead: which files are declared")(
-                    "sync", "write what the sources define into the manifest")(
-                    "from-host", "load the modules in the real host, and list what it shows besides")(
-                    "drop", "with --sync: take out of the manifest what is in no source");
-            },
-            run_members};
+    return {
+        "members",
+        "Shape",
+        "[MODULE]",
+        0,
+        1,
+        "compare declared members with those in the source",
+        "Lists what each module exports: what its manifest declares against what its sources define, with\n"
+        "parameters and the first sentence of the documentation. `not listed`: found, and not declared;\n"
+        "`absent`: declared, and in no source; `dynamic`: declared as made while the code runs; `internal`, with\n"
+        "--internal: defined, and nobody else's business.\n\n"
+        "  envar members\n  envar members star_field --internal\n"
+        "  envar members star_field --sync        the manifest takes over what the sources define; what you\n"
+        "                                         wrote stays; --drop takes out what no source has\n"
+        "  envar members star_field --from-host   the same, and what only the running host shows: made by code\n"
+        "                                         while it runs, and marked as dynamic\n"
+        "  envar members star_field --assets      the files that its [[asset]] tables lead to",
+        [](options::options_description_easy_init option) {
+            option("assets", "list assets instead: which files are declared")(
+                "sync", "write what the sources define into the manifest")("internal",
+                                                                           "list internal definitions too")(
+                "from-host", "load the modules in the real host, and list what it shows besides")(
+                "drop", "with --sync: take out of the manifest what is in no source");
+        },
+        run_members};
 }
 
 }  // namespace envar::cli

@@ -5,6 +5,7 @@
 #include <map>
 #include <optional>
 #include <set>
+#include <tuple>
 
 #include "core/members/documentation.hpp"
 #include "core/members/matching.hpp"
@@ -131,11 +132,13 @@ class Definitions {
     /// A pattern looks a little farther than to the next statement, so that all of them together look at little more
     /// than the text.
     void look_at(std::size_t index) {
+        const auto first = static_cast<unsigned char>(code_[begin_of(index)]);
+        if (!patterns_.may_begin[first]) return;
         const std::size_t size = begin_of(index + 1) - begin_of(index);
         const std::string_view window = code_.substr(begin_of(index), std::min(longest_definition, 4 * size + 256));
         if (patterns_.any && !patterns_.any->Match(piece(window), nullptr)) return;
         for (const auto& member : patterns_.members)
-            if (take(member, index, window)) return;
+            if (first >= member.first_least && first <= member.first_most && take(member, index, window)) return;
     }
 
     bool take(const Patterns::Compiled::Member& member, std::size_t index, std::string_view window) {
@@ -287,8 +290,15 @@ class Definitions {
             has_exports = true;
         }
         if (!has_exports) return;
-        const text::Globs exported(names);
-        std::erase_if(found_, [&](const Found& one) { return !exported.match(one.member.name); });
+        // Most names are plain; only the others are patterns.
+        const auto patterns = std::partition(names.begin(), names.end(), [](const std::string& name) {
+            return name.find_first_of("*?") == std::string::npos;
+        });
+        const std::set<std::string_view> plain(names.begin(), patterns);
+        const text::Globs exported({patterns, names.end()});
+        std::erase_if(found_, [&](const Found& one) {
+            return plain.count(one.member.name) == 0 && !exported.match(one.member.name);
+        });
     }
 
     static void add_names(std::string_view list, std::vector<std::string>& names) {
@@ -313,6 +323,13 @@ class Definitions {
     std::map<std::string, std::size_t, std::less<>> names_, locals_;  // place in found_ plus 1; 0: not there
 };
 
+/// The least and the most that a match can begin with; everything where that is not known.
+std::pair<unsigned char, unsigned char> first_of(const re2::RE2& pattern) {
+    std::string least, most;
+    if (!pattern.PossibleMatchRange(&least, &most, 1) || least.empty() || most.empty()) return {0, 255};
+    return {static_cast<unsigned char>(least[0]), static_cast<unsigned char>(most[0])};
+}
+
 }  // namespace
 
 Patterns::Compiled::Compiled(const model::Card& card) : grammar(card) {
@@ -334,6 +351,8 @@ Patterns::Compiled::Compiled(const model::Card& card) : grammar(card) {
         made.alias = group(*made.pattern, "alias");
         made.in_line = !member.pattern.starts_with('^') && !member.pattern.starts_with("(?m)^");
         if (any && (made.in_line || any->Add(member.pattern, nullptr) < 0)) any = nullptr;
+        if (!made.in_line) std::tie(made.first_least, made.first_most) = first_of(*made.pattern);
+        for (std::size_t c = made.first_least; c <= made.first_most; ++c) may_begin.at(c) = true;
         members.push_back(std::move(made));
     }
     if (any && !any->Compile()) any = nullptr;
@@ -346,6 +365,7 @@ Patterns::Compiled::Compiled(const model::Card& card) : grammar(card) {
     if (!parameter) parameter = compile_pattern(std::string(usual_parameter));
     doc_parameter = compile_pattern(card.doc_parameter_pattern.empty() ? std::string(usual_doc_parameter)
                                                                        : card.doc_parameter_pattern);
+    if (doc_parameter) std::tie(doc_least, doc_most) = first_of(*doc_parameter);
 }
 
 std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,

@@ -4,6 +4,7 @@
 #include <re2/re2.h>
 #include <re2/set.h>
 
+#include <array>
 #include <memory>
 #include <string>
 #include <vector>
@@ -21,6 +22,7 @@ struct Patterns::Compiled {
         int name = 0, parameters = 0, table = 0, alias = 0, owner_table = 0;  // groups; 0: none
         bool in_line = false;                                                 // the pattern is for anywhere in a line
         bool only_in_parts = false;
+        unsigned char first_least = 0, first_most = 255;  // what a match can begin with
         model::MemberRole role = model::MemberRole::member;
     };
 
@@ -28,7 +30,9 @@ struct Patterns::Compiled {
 
     Grammar grammar;
     std::vector<Member> members;
-    std::unique_ptr<re2::RE2::Set> any;  // whether a statement can be a definition; null: all can
+    std::unique_ptr<re2::RE2::Set> any;           // whether a statement can be a definition; null: all can
+    std::array<bool, 256> may_begin{};            // what a definition can begin with
+    unsigned char doc_least = 0, doc_most = 255;  // the same of a line on a parameter
     Pattern internal, table, exports, parameter, doc_parameter, attached;
     int export_group = 0;
 };

@@ -52,6 +52,7 @@ void Documentation::describe(FoundMember& member) const {
 /// A line on what is returned.
 bool Documentation::take_returned(std::string_view line, FoundMember& member) {
     static const re2::RE2 returned(R"(^(?:[@\\:]t?returns?:?|Returns?:|Results?:)\s+(.+)$)");
+    if (line.empty() || std::string_view("@\\:R").find(line.front()) == std::string_view::npos) return false;
     std::string said;
     if (!re2::RE2::FullMatch(piece(line), returned, &said)) return false;
     member.returns += (member.returns.empty() ? "" : " ") + said;
@@ -61,6 +62,8 @@ bool Documentation::take_returned(std::string_view line, FoundMember& member) {
 /// A line on a parameter.
 bool Documentation::take_documented(std::string_view line, FoundMember& member) const {
     Groups groups;
+    const auto first = static_cast<unsigned char>(line.empty() ? 0 : line.front());
+    if (line.empty() || first < patterns_.doc_least || first > patterns_.doc_most) return false;
     if (!patterns_.doc_parameter || !groups.match(*patterns_.doc_parameter, line, re2::RE2::UNANCHORED)) return false;
     const std::string name(groups[group(*patterns_.doc_parameter, "name")]);
     const auto found = std::find_if(member.parameters.begin(), member.parameters.end(),
