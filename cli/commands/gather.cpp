@@ -22,6 +22,7 @@ namespace {
 constexpr std::size_t most_rows = 60;        // functions told on the terminal
 constexpr std::size_t most_duplicates = 12;  // with their difference
 constexpr std::size_t most_warnings = 40;
+constexpr std::ptrdiff_t taken_column = 6;
 
 std::string places_of(const life::LooseScripts& scripts, const std::vector<std::size_t>& functions) {
     std::vector<std::string> out;
@@ -137,6 +138,10 @@ class Gathering {
     void show_functions(const life::Chosen* chosen) const {
         Table table = table_of(scripts_, chosen);
         const std::size_t all = table.rows.size();
+        if (chosen == nullptr) {  // nothing is taken as anything yet
+            table.head.erase(table.head.begin() + taken_column);
+            for (auto& row : table.rows) row.erase(row.begin() + taken_column);
+        }
         if (all > most_rows) table.rows.resize(most_rows);
         invocation_.terminal->table(table);
         if (all > most_rows)

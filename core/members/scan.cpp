@@ -197,7 +197,7 @@ Comparison compare(const model::Manifest& manifest, const Scan& scan) {
 }
 
 bool exports_all(const model::Manifest& manifest, const Scan& scan) {
-    return manifest.exports_all || (scan.of_headers && manifest.members.empty());
+    return manifest.exports_all || scan.of_headers;
 }
 
 std::vector<std::string> expected_members(const model::Manifest& manifest, const Scan& scan) {
