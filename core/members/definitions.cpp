@@ -17,6 +17,8 @@ namespace {
 constexpr std::size_t longest_definition = std::size_t{16} << 10U;  // as far as a pattern looks
 constexpr std::string_view usual_parameter =
     R"((?s)^(?P<name>[^\s=:]+)\s*(?::\s*(?P<type>[^=]+?))?\s*(?::?=\s*(?P<default>.*))?$)";
+constexpr std::string_view usual_typed_doc_parameter =
+    R"(^(?:[@\\]tparam(?:\[[^\]]*\])?|:param)\s+(?P<type>[^\s:]+)\s+(?P<name>[\w.]+)(?::|\s|$)\s*(?P<summary>.*)$)";
 constexpr std::string_view usual_doc_parameter =
     R"(^(?:[@\\]t?param(?:\[[^\]]*\])?|:param)\s+(?:\{(?P<type>[^}]*)\}\s+)?(?P<name>[\w.]+):?\s*(?:[-:]\s*)?(?P<summary>.*))";
 
@@ -63,9 +65,14 @@ class Definitions {
             while (next != defined.end() && (next->extent.end <= begin || next->nested)) ++next;
             if (next != defined.end() && next->extent.begin <= begin) continue;
             const std::size_t end = begin + trimmed_end(code_.substr(begin, begin_of(after) - begin));
-            if (end == begin) continue;
-            Everything::Other& other = out.emplace_back();
-            other.span = {begin, end};
+            if (code_.substr(begin, end - begin).find_first_not_of("; \t\r\n") == std::string_view::npos) continue;
+            const bool goes_on =
+                !out.empty() && patterns_.continues &&
+                re2::RE2::PartialMatch(piece(code_.substr(begin, end - begin)), *patterns_.continues) &&
+                code_.substr(out.back().span.end, begin - out.back().span.end).find_first_not_of("; \t\r\n") ==
+                    std::string_view::npos;
+            Everything::Other& other = goes_on ? out.back() : out.emplace_back();
+            other.span = {goes_on ? other.span.begin : begin, end};
             for (std::size_t inner = i; inner < after; ++inner) other.begins.push_back(begin_of(inner));
         }
         return out;
@@ -110,8 +117,17 @@ class Definitions {
         std::size_t end = begin_of(next);
         while (end > head && (is_space(code_[end - 1]) || code_[end - 1] == ';')) --end;
         const std::size_t line = std::min(code_.find('\n', end), code_.size());
+        end += redirected(code_.substr(end, line - end));
         return trimmed(code_.substr(end, line - end)).empty() ? end + trimmed_end(text_.substr(end, line - end))
                                                               : end;
+    }
+
+    /// In shells what a body reads and writes may stand behind it.
+    [[nodiscard]] std::size_t redirected(std::string_view rest) const {
+        if (card_.command_after.empty()) return 0;
+        const std::size_t mark = rest.find_first_not_of(" \t&0123456789");
+        if (mark == std::string_view::npos || (rest[mark] != '<' && rest[mark] != '>')) return 0;
+        return trimmed_end(rest.substr(0, rest.find(';')));
     }
 
     static std::size_t trimmed_end(std::string_view text) {
@@ -361,10 +377,13 @@ Patterns::Compiled::Compiled(const model::Card& card) : grammar(card) {
     if (exports) export_group = group(*exports, "names");
     if (!card.table_pattern.empty()) table = compile_pattern("(?m)" + card.table_pattern);
     attached = compile_pattern(card.attached_pattern);
+    continues = compile_pattern(card.continues_pattern);
     parameter = compile_pattern(card.parameter_pattern);
     if (!parameter) parameter = compile_pattern(std::string(usual_parameter));
     doc_parameter = compile_pattern(card.doc_parameter_pattern.empty() ? std::string(usual_doc_parameter)
                                                                        : card.doc_parameter_pattern);
+    if (card.doc_parameter_pattern.empty())
+        typed_doc_parameter = compile_pattern(std::string(usual_typed_doc_parameter));
     if (doc_parameter) std::tie(doc_least, doc_most) = first_of(*doc_parameter);
 }
 

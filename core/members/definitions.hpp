@@ -33,7 +33,7 @@ struct Patterns::Compiled {
     std::unique_ptr<re2::RE2::Set> any;           // whether a statement can be a definition; null: all can
     std::array<bool, 256> may_begin{};            // what a definition can begin with
     unsigned char doc_least = 0, doc_most = 255;  // the same of a line on a parameter
-    Pattern internal, table, exports, parameter, doc_parameter, attached;
+    Pattern internal, table, exports, parameter, doc_parameter, typed_doc_parameter, attached, continues;
     int export_group = 0;
 };
 

@@ -1,11 +1,37 @@
 #include "core/members/documentation.hpp"
 
 #include <algorithm>
+#include <array>
 
 #include "core/members/matching.hpp"
 
 namespace envar::members {
 namespace {
+
+/// Of a text over several lines, the blanks that all lines but the first begin with are taken off.
+std::string without_margin(std::string_view text) {
+    std::size_t margin = std::string_view::npos;
+    const auto each_line = [&](const auto& take) {
+        for (std::size_t at = 0; at <= text.size();) {
+            const std::size_t end = std::min(text.find('\n', at), text.size());
+            take(at == 0, text.substr(at, end - at));
+            at = end + 1;
+        }
+    };
+    each_line([&](bool first, std::string_view line) {
+        const std::size_t begin = line.find_first_not_of(" \t");
+        if (!first && begin != std::string_view::npos) margin = std::min(margin, begin);
+    });
+    std::string out;
+    each_line([&](bool first, std::string_view line) {
+        if (!first) {
+            out += '\n';
+            line.remove_prefix(std::min(margin, line.size()));
+        }
+        out += line;
+    });
+    return out;
+}
 
 constexpr std::size_t farthest_line = std::size_t{16} << 10U;  // before a definition in its line
 
@@ -16,6 +42,9 @@ void Documentation::describe(FoundMember& member) const {
     std::string above = comment_above(member.extent.begin, member.top);
     if (card_.docstrings) member.documentation = string_behind(member.whole.end);
     if (member.documentation.empty()) member.documentation = std::move(above);
+    // What belongs to the head may have the comment below it.
+    if (std::size_t unused = 0; member.documentation.empty() && member.extent.begin != member.whole.begin)
+        member.documentation = comment_above(member.whole.begin, unused);
     if (member.documentation.empty()) return;
     std::string_view rest = member.documentation;
     std::string summary;
@@ -25,6 +54,8 @@ void Documentation::describe(FoundMember& member) const {
         const std::string_view whole = rest.substr(at, end - at);
         const std::string_view line = trimmed(whole);
         at = end + 1;
+        // A first line such as `name --` says only what is documented.
+        if (summary.empty() && !over && (line == member.name + " --" || line == member.name + ":")) continue;
         if (take_documented(line, member)) {
             over = true;
         } else if (take_returned(line, member)) {
@@ -44,8 +75,6 @@ void Documentation::describe(FoundMember& member) const {
         }
     }
     while (!member.description.empty() && is_space(member.description.back())) member.description.pop_back();
-    // A first line such as `name --` says only what is documented.
-    if (summary == member.name + " --" || summary == member.name + ":") summary.clear();
     member.summary = std::move(summary);
 }
 
@@ -64,16 +93,21 @@ bool Documentation::take_documented(std::string_view line, FoundMember& member) 
     Groups groups;
     const auto first = static_cast<unsigned char>(line.empty() ? 0 : line.front());
     if (line.empty() || first < patterns_.doc_least || first > patterns_.doc_most) return false;
-    if (!patterns_.doc_parameter || !groups.match(*patterns_.doc_parameter, line, re2::RE2::UNANCHORED)) return false;
-    const std::string name(groups[group(*patterns_.doc_parameter, "name")]);
+    const re2::RE2* pattern = patterns_.doc_parameter.get();
+    if (patterns_.typed_doc_parameter && groups.match(*patterns_.typed_doc_parameter, line, re2::RE2::UNANCHORED)) {
+        pattern = patterns_.typed_doc_parameter.get();
+    } else if (pattern == nullptr || !groups.match(*pattern, line, re2::RE2::UNANCHORED)) {
+        return false;
+    }
+    const std::string name(groups[group(*pattern, "name")]);
     const auto found = std::find_if(member.parameters.begin(), member.parameters.end(),
                                     [&](const FoundParameter& p) { return p.name == name; });
     if (found == member.parameters.end()) {
         member.told.push_back(name);
         return true;
     }
-    found->summary = trimmed(groups[group(*patterns_.doc_parameter, "summary")]);
-    if (found->type.empty()) found->type = trimmed(groups[group(*patterns_.doc_parameter, "type")]);
+    found->summary = trimmed(groups[group(*pattern, "summary")]);
+    if (found->type.empty()) found->type = trimmed(groups[group(*pattern, "type")]);
     return true;
 }
 
@@ -133,7 +167,7 @@ std::string Documentation::string_behind(std::size_t end) const {
         std::size_t close = mark.size();
         while (close < rest.size() && rest.substr(close, mark.size()) != mark) close += rest[close] == '\\' ? 2 : 1;
         if (close >= rest.size()) return {};
-        return std::string(trimmed(rest.substr(mark.size(), close - mark.size())));
+        return without_margin(trimmed(rest.substr(mark.size(), close - mark.size())));
     }
     return {};
 }
@@ -143,7 +177,20 @@ std::string without_marks(std::string_view comment, const model::Card& card) {
     std::string_view open, close;
     for (const auto& marks : card.long_comments) {
         const std::string_view first = std::string_view(marks.first).substr(marks.first.starts_with('\n') ? 1 : 0);
-        if (!inner.starts_with(first) || marks.second.find("\\1") != std::string::npos) continue;
+        if (marks.second.find("\\1") != std::string::npos) {
+            // The mark is a pattern, and what closes has its group.
+            const auto pattern = compile_pattern(std::string(first));
+            std::array<re2::StringPiece, 2> found;
+            if (!pattern || pattern->NumberOfCapturingGroups() < 1 ||
+                !pattern->Match(piece(inner), 0, inner.size(), re2::RE2::ANCHOR_START, found.data(), 2))
+                continue;
+            std::string end = marks.second;
+            end.replace(end.find("\\1"), 2, found[1].data(), found[1].size());
+            inner.remove_prefix(found[0].size());
+            if (inner.ends_with(end)) inner.remove_suffix(end.size());
+            break;
+        }
+        if (!inner.starts_with(first)) continue;
         inner.remove_prefix(first.size());
         if (inner.ends_with(marks.second)) inner.remove_suffix(marks.second.size());
         break;

@@ -364,10 +364,11 @@ struct Card {
     std::string parameter_pattern;           // RE2 of one parameter: groups `name`, `type`, `default`
     std::string doc_parameter_pattern;       // RE2 of a line of documentation: groups `name`, `type`, `summary`
     std::vector<MemberPattern> members;
-    std::string table_pattern;     // RE2, group 1: the name of the table that members are put into
-    std::string internal_pattern;  // members of such names are nobody else's business
-    std::string attached_pattern;  // RE2 at the beginning of a statement that belongs to the definition below it
-    std::string import_pattern;    // RE2 with the group `name`
+    std::string table_pattern;      // RE2, group 1: the name of the table that members are put into
+    std::string internal_pattern;   // members of such names are nobody else's business
+    std::string attached_pattern;   // RE2 at the beginning of a statement that belongs to the definition below it
+    std::string continues_pattern;  // RE2 at the beginning of a statement that goes on with the one before it
+    std::string import_pattern;     // RE2 with the group `name`
     std::vector<std::string> truth = {"true", "false"};  // as the language writes them
     std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none
     std::vector<LanguagePart> parts;

@@ -69,7 +69,7 @@ const Fields card_gather_table = {
     {.key = "warning", .type = Type::tables, .help = "what may not survive when a function moves out of its script",
      .example = "[{ pattern = '\\bio\\.read\\b', message = \"reads from standard input\" }]",
      .bound = within<&GatherRules::warnings>(), .fields = &gather_warning_table},
-    {.key = "file", .type = Type::tables, .required = true,
+    {.key = "file", .type = Type::tables,
      .help = "a file of such a module; scope `member`: one a function, or with `test` one a member",
      .example = "[{ path = \"init.lua\", template = \"gathered.lua.mustache\", ownership = \"authored\", "
                 "purpose = \"entry file\" }]",

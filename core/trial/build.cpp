@@ -38,7 +38,7 @@ class BuildRun {
 
     Result<HostTrial> run(const std::vector<std::string>& names) {
         trial_.host = card_.name.value;
-        for (const auto* folder : {"home", "tmp", "prefix", "build", "consumer"})
+        for (const auto* folder : {"home", "tmp", "prefix", "build", "consumer", "source"})
             if (auto made = sandbox_.make_folder(folder); !made) return tl::unexpected(made.error());
         for (const auto& name : names) {
             auto one = try_module(*space_.module(name));
@@ -62,6 +62,9 @@ class BuildRun {
                 return one;
             }
         if (auto ready = write_consumer(module); !ready) return tl::unexpected(ready.error());
+        if (is_copied(module))
+            if (auto copied = sandbox_.copy_folder(module.folder, "source/" + module.name()); !copied)
+                return tl::unexpected(copied.error());
         for (const model::TrialStep& step : card_.trial_steps) {
             if (step.tests && !settings_.tests) continue;
             // What comes with its own descriptors is installed as these like, if at all.
@@ -83,9 +86,15 @@ class BuildRun {
         return one;
     }
 
+    /// A build system that builds where the sources lie is given a copy of what others wrote; what Envar wrote builds
+    /// elsewhere.
+    [[nodiscard]] bool is_copied(const model::Module& module) const {
+        return module.manifest.keeps_own_files && !card_.trial_copy.empty();
+    }
+
     [[nodiscard]] text::Values step_values(const model::Module& module) const {
         const fs::path& root = sandbox_.folder();
-        return {{"source", module.folder.string()},
+        return {{"source", is_copied(module) ? (root / "source" / module.name()).string() : module.folder.string()},
                 {"build", (root / "build" / module.name()).string()},
                 {"prefix", (root / "prefix").string()},
                 {"consumer", (root / "consumer" / module.name()).string()},

@@ -171,6 +171,14 @@ TEST_CASE("sources of a build system are adopted: headers, sources, needs by the
              "project('far', 'cpp', version: '2.0.1', default_options: ['cpp_std=c++17'])\n"
              "shared_library('far', 'src/far.cpp', dependencies: dependency('near'), include_directories: 'include', install: true)\n",
              "shared"},
+            {"make", "Makefile",
+             "NAME = near\nVERSION = 1.4\nPREFIX ?= /usr/local\nall: libnear.a\nlibnear.a: near.cpp near.hpp\n\t$(CXX) $(CXXFLAGS) -fPIC -c near.cpp -o near.o\n"
+             "\t$(AR) rcs $@ near.o\ninstall: all\n\tinstall -D -m644 near.hpp $(DESTDIR)$(PREFIX)/include/near.hpp\n"
+             "\tinstall -D -m644 libnear.a $(DESTDIR)$(PREFIX)/lib/libnear.a\ncheck:\n",
+             "NAME = far\nVERSION = 2.0.1\nPREFIX ?= /usr/local\nall: libfar.so\nlibfar.so: src/far.cpp\n"
+             "\t$(CXX) -std=c++17 -shared -fPIC -Iinclude -I$(PREFIX)/include $(CPPFLAGS) $(CXXFLAGS) src/far.cpp -o $@\n"
+             "install: all\n\tinstall -D libfar.so $(DESTDIR)$(PREFIX)/lib/libfar.so\ncheck:\n",
+             "shared"},
         }) {
         CAPTURE(row.host);
         const Driver driver;

@@ -1,0 +1,108 @@
+// What comments say of a definition: summary, description, parameters, what is returned.
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <string>
+#include <vector>
+
+#include "core/members/definitions.hpp"
+
+using namespace envar;
+
+namespace {
+
+const std::vector<model::Card>& cards() {
+    static const std::vector<model::Card> all = [] {
+        std::vector<text::Finding> findings;
+        return model::load_cards({{ENVAR_SOURCE_FOLDER "/hosts", "shipped"}}, "/", findings);
+    }();
+    return all;
+}
+
+/// "summary / description / returns / parameter: what it is; … / told", of the first definition.
+std::string documented(const std::string& host, const std::string& code) {
+    for (const auto& card : cards()) {
+        if (card.name.value != host) continue;
+        const members::Patterns patterns(card);
+        const text::Source source("s", code);
+        const auto found = members::definitions(source, card, patterns.compiled(), true);
+        if (found.empty()) return "nothing";
+        const members::FoundMember& one = found.front();
+        std::string parameters, told;
+        for (const auto& p : one.parameters)
+            if (!p.summary.empty() || !p.type.empty())
+                parameters += fmt::format("{}{}{}: {}", parameters.empty() ? "" : "; ", p.name,
+                                          p.type.empty() ? "" : " " + p.type, p.summary);
+        for (const auto& name : one.told) told += (told.empty() ? "" : ", ") + name;
+        std::string description = one.description;
+        for (char& c : description)
+            if (c == '\n') c = '|';
+        return fmt::format("{} / {} / {} / {} / {}", one.summary, description, one.returns, parameters, told);
+    }
+    return "no such card";
+}
+
+}  // namespace
+
+TEST_CASE("comments and docstrings say what a definition is for") {
+    struct Row {
+        std::string host, code, said;
+    };
+    const std::string lua = "function M.f(a, b) end\nreturn M\n";
+    for (
+        const Row& row : std::vector<Row>{
+            {"lua", "local M = {}\n--- Does it.\n" + lua, "Does it. /  /  /  / "},
+            {"lua", "local M = {}\n--- Does it. And more of it.\n-- Even more.\n" + lua,
+             "Does it. / And more of it.|Even more. /  /  / "},
+            {"lua", "local M = {}\n--- Does\n-- it\n-- well.\n" + lua, "Does it well. /  /  /  / "},
+            {"lua", "local M = {}\n--- Does it\n--\n-- In detail:\n--    f(1)\n" + lua,
+             "Does it / In detail:|   f(1) /  /  / "},
+            {"lua",
+             "local M = {}\n--- Does it.\n-- @param a the first\n-- @tparam number b the second\n-- @return what came\n" +
+                 lua,
+             "Does it. /  / what came / a: the first; b number: the second / "},
+            {"lua", "local M = {}\n--- Does it.\n-- @param c gone\n-- @treturn string text\n" + lua,
+             "Does it. /  / string text /  / c"},
+            {"lua", "local M = {}\n--[[ Does it.\n  More. ]]\n" + lua, "Does it. / More. /  /  / "},
+            {"lua", "local M = {}\n--- Not its own.\n\n" + lua, " /  /  /  / "},
+            {"lua", "local M = {} -- no comment of the function\n" + lua, " /  /  /  / "},
+            {"lua", "local M = {}\n-------------\n--- Does it.\n-------------\n" + lua, "Does it. /  /  /  / "},
+            {"python",
+             "def f(a, b):\n    \"\"\"Does it.\n\n    More of it.\n\n    :param a: the first\n    :param int b: the second\n    :returns: what came\n    \"\"\"\n",
+             "Does it. / More of it. / what came / a: the first; b int: the second / "},
+            {"python", "def f(a):\n    '''Does it.'''\n    return a\n", "Does it. /  /  /  / "},
+            {"python", "def f(a: int) -> str:\n    r\"\"\"Does \\d.\"\"\"\n", "Does \\d. /  /  / a int:  / "},
+            {"python", "# Does it.\ndef f(a):\n    return 'no docstring'\n", "Does it. /  /  /  / "},
+            {"python", "@once\n# Does it.\ndef f(a): pass\n", "Does it. /  /  /  / "},
+            {"bash", "# Does it.\n# More.\n#\n#   f 1\nf() { :; }\n", "Does it. / More.||  f 1 /  /  / "},
+            {"bash", "#!/bin/bash\nf() { :; }\n", " /  /  /  / "},
+            {"tcl", "# f --\n#\n#   Does it.\n#\n# Results:\n#   none\nproc f {a} {}\n",
+             "Does it. / Results:|  none /  /  / "},
+            {"guile", "(define (f a)\n  \"Does it. More.\"\n  a)\n", "Does it. / More. /  /  / "},
+            {"guile", ";;; Does it.\n(define (f a) a)\n", "Does it. /  /  /  / "},
+            {"perl", "# Does it.\n# Returns: one\nsub f { 1 }\n", "Does it. /  / one /  / "},
+            {"fish", "# Does it.\nfunction f -a a\nend\n", "Does it. /  /  /  / "},
+            {"zsh", "# Does it.\nf() { : }\n", "Does it. /  /  /  / "},
+            {"cmake", "/// Does it.\n/// \\param a the first\n/// \\return what came\nint f(int a);\n",
+             "Does it. /  / what came / a int: the first / "},
+            {"cmake", "/**\n * Does it.\n *\n * More.\n * @param b gone\n */\nint f(int a);\n",
+             "Does it. / More. /  / a int:  / b"},
+            {"cmake", "/* Does it. */\nint f(int a);\n", "Does it. /  /  / a int:  / "},
+        }) {
+        CAPTURE(row.host);
+        CAPTURE(row.code);
+        CHECK(documented(row.host, row.code) == row.said);
+    }
+}
+
+TEST_CASE("documentation of any length and kind is read") {
+    const std::string end = "local M = {}\nfunction M.f(a) end\nreturn M\n";
+    for (const std::string& text : {std::string(200'000, '-'), std::string(100'000, '@'),
+                                    std::string("--- \xFF\xFE\n"), "---" + std::string(300'000, ' ') + "x\n",
+                                    std::string("--- @param\n--- @param \n--- @param a\n--- @return\n"),
+                                    "--[[" + std::string(100'000, '\n') + "]]\n"}) {
+        std::string code = end;
+        code.insert(code.find("function"), text + "\n");
+        CHECK(documented("lua", code) != "nothing");
+    }
+}
