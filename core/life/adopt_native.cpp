@@ -15,7 +15,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::size_t largest_source = std::size_t{16} << 20U;
+constexpr std::size_t largest_code = std::size_t{16} << 20U;
 constexpr std::array<std::string_view, 10> no_part = {"test", "tests", "example", "examples",   "build",
                                                       "doc",  "docs",  "bench",   "benchmarks", "third_party"};
 
@@ -105,7 +105,7 @@ NativeTree read_native_tree(const fs::path& folder, const model::Card& card, con
     std::set<std::string> seen_by_all, seen;
     for (const auto& file : code) {
         const bool is_open = std::find(open.begin(), open.end(), file) != open.end();
-        const auto text = files::read_file(folder / file, largest_source);
+        const auto text = files::read_file(folder / file, largest_code);
         if (!text) continue;
         for (const auto& one : members::scan_code(*text).includes) {
             const auto owner = owners.find(one.name);

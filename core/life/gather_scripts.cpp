@@ -167,9 +167,9 @@ struct Reading {
     std::string trouble;  // why it is passed over
 };
 
-class Reader {
+class ScriptReader {
   public:
-    Reader(const model::Card& card, unsigned jobs)
+    ScriptReader(const model::Card& card, unsigned jobs)
         : card_(card), jobs_(jobs), scripts_(card.gather.scripts), patterns_(card) {}
 
     Result<LooseScripts> run(const std::vector<NamedPath>& from) {
@@ -485,7 +485,7 @@ std::string LooseScripts::place(std::size_t function) const {
 }
 
 Result<LooseScripts> loose_scripts(const model::Card& card, const std::vector<NamedPath>& from, unsigned jobs) {
-    auto scripts = Reader(card, jobs).run(from);
+    auto scripts = ScriptReader(card, jobs).run(from);
     if (scripts) Likenesses(*scripts).find();
     return scripts;
 }

@@ -90,8 +90,8 @@ struct Comparison {
 [[nodiscard]] std::vector<std::string> parameter_names(const FoundMember& member);
 [[nodiscard]] std::vector<std::string> parameter_names(const model::Member& member);
 [[nodiscard]] Comparison compare(const model::Manifest& manifest, const Scan& scan);
-/// Whether all that is found counts as exported: where the manifest says so, and of native modules, whose public headers
-/// are the list.
+/// Whether all that is found counts as exported: where the manifest says so, and of native modules, whose public
+/// headers are the list.
 [[nodiscard]] bool exports_all(const model::Manifest& manifest, const Scan& scan);
 
 /// What a host is expected to show of the module after loading it: found or declared, sorted.
