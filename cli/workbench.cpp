@@ -99,6 +99,18 @@ Result<model::Space> open_space(const Invocation& invocation) {
     return read_space(invocation, *root);
 }
 
+text::Result<std::map<std::string, std::string>> settings_of(const Invocation& invocation) {
+    std::map<std::string, std::string> settings;
+    for (const auto& setting : invocation.texts("set")) {
+        const std::size_t equals = setting.find('=');
+        if (equals == std::string::npos)
+            return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no KEY=VALUE", setting),
+                              "as in --set summary=\"Places the stars.\"");
+        settings[setting.substr(0, equals)] = setting.substr(equals + 1);
+    }
+    return settings;
+}
+
 std::string fresh_identity() {
     std::random_device random;
     std::string out;

@@ -66,6 +66,9 @@ struct Desk {
 [[nodiscard]] text::Result<const model::Card*> known_card(const std::vector<model::Card>& cards,
                                                           const std::string& name);
 
+/// What `--set K=V` says.
+[[nodiscard]] text::Result<std::map<std::string, std::string>> settings_of(const Invocation& invocation);
+
 /// A random UUID, version 4 of RFC 9562.
 [[nodiscard]] std::string fresh_identity();
 

@@ -77,7 +77,7 @@ std::string summary_of(const std::vector<life::Adopted>& modules) {
 }
 
 /// What was found out about each module, and how sure that is.
-text::Result<bool> leave_known(Invocation& invocation, const std::filesystem::path& root,
+text::Result<void> leave_known(const Invocation& invocation, const std::filesystem::path& root,
                                const life::Adoption& adoption, bool many) {
     Table table{{"module", "what", "is", "how sure", "told by"}, {}};
     nlohmann::ordered_json modules = nlohmann::ordered_json::array();
@@ -96,13 +96,16 @@ text::Result<bool> leave_known(Invocation& invocation, const std::filesystem::pa
                            {"known", known},
                            {"notes", module.notes}});
     }
-    auto print = leave_results(invocation, root, "adopt",
-                               {{"modules", modules}, {"passed_over", adoption.passed_over}}, &table);
-    if (print && *print && !many) {
+    Invocation quiet = invocation;  // with --format json the answer is what is written
+    quiet.shared.json = false;
+    auto print =
+        leave_results(quiet, root, "adopt", {{"modules", modules}, {"passed_over", adoption.passed_over}}, &table);
+    if (!print) return tl::unexpected(print.error());
+    if (!invocation.shared.json && !many) {
         invocation.terminal->table(table);
         invocation.terminal->line();
     }
-    return print;
+    return {};
 }
 
 Outcome run_adopt(Invocation& invocation) {
@@ -126,8 +129,8 @@ Outcome run_adopt(Invocation& invocation) {
     if (!adoption) return tl::unexpected(adoption.error());
     std::vector<std::string> next;
     const bool many = adoption->modules.size() > most_told;
-    auto print = leave_known(invocation, desk->space.root, *adoption, many);
-    if (!print) return tl::unexpected(print.error());
+    if (auto left = leave_known(invocation, desk->space.root, *adoption, many); !left)
+        return tl::unexpected(left.error());
     for (const auto& module : adoption->modules) {
         if (!many) next.push_back(summary_of(module));
         for (const auto& note : module.notes) next.push_back(fmt::format("{}: {}", module.folder, note));

@@ -296,9 +296,12 @@ Outcome run_gather(Invocation& invocation) {
                             "a card needs [gather] for that; `envar explain gather` tells of it");
     Gathering gathering(invocation, **card);
     if (auto read = gathering.read(); !read) return tl::unexpected(read.error());
+    // What is written answers by itself with --format json; what only lists or refuses by the listing.
     const auto leave = [&](const life::Chosen* chosen) {
         const Table table = table_of(gathering.scripts(), chosen);
-        return leave_results(invocation, desk->space.root, "gather", json_of(gathering.scripts(), chosen), &table);
+        Invocation own = invocation;
+        own.shared.json = invocation.shared.json && (chosen == nullptr || !chosen->clashes.empty());
+        return leave_results(own, desk->space.root, "gather", json_of(gathering.scripts(), chosen), &table);
     };
     if (list) {
         auto print = leave(nullptr);
@@ -327,10 +330,9 @@ Outcome run_gather(Invocation& invocation) {
     order.version = invocation.text("module-version");
     order.folder = invocation.text("in");
     order.identity = fresh_identity();
-    for (const auto& setting : invocation.texts("set")) {
-        const std::size_t equals = std::min(setting.find('='), setting.size());
-        order.settings[setting.substr(0, equals)] = setting.substr(std::min(equals + 1, setting.size()));
-    }
+    auto settings = settings_of(invocation);
+    if (!settings) return tl::unexpected(settings.error());
+    order.settings = std::move(*settings);
     auto plan = life::gather_plan(desk->space, std::move(order), invocation.text("form"), gathering.scripts(),
                                   gathering.chosen());
     if (!plan) return tl::unexpected(plan.error());

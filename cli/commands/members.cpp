@@ -233,7 +233,7 @@ Outcome sync(Invocation& invocation) {
             for (const auto& name : *names) table.rows.push_back({one.module->name(), name, what});
         if (synced->reordered) table.rows.push_back({one.module->name(), "", "in the order of the source now"});
     }
-    if (!table.rows.empty()) invocation.terminal->table(table);
+    if (!table.rows.empty() && !invocation.shared.json) invocation.terminal->table(table);
     if (plan.changes.empty()) {
         invocation.terminal->remark(table.rows.empty() ? "the manifests declare what the sources define"
                                                        : "nothing else differs");

@@ -21,13 +21,9 @@ text::Result<life::ScaffoldOrder> order_of(const Invocation& invocation) {
     order.folder = invocation.text("in");
     order.members = invocation.texts("member");
     order.depends = invocation.texts("depend");
-    for (const auto& setting : invocation.texts("set")) {
-        const std::size_t equals = setting.find('=');
-        if (equals == std::string::npos)
-            return text::fail(text::FailureKind::wrong_usage, fmt::format("`{}` is no KEY=VALUE", setting),
-                              "as in --set summary=\"Places the stars.\"");
-        order.settings[setting.substr(0, equals)] = setting.substr(equals + 1);
-    }
+    auto settings = settings_of(invocation);
+    if (!settings) return tl::unexpected(settings.error());
+    order.settings = std::move(*settings);
     order.identity = fresh_identity();
     return order;
 }

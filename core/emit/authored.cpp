@@ -120,6 +120,8 @@ nlohmann::json item_values(const GatheredCode::Item& item) {
             {"shared", item.shared.empty() ? item.code : item.shared},
             {"name", item.name},
             {"is_function", !item.name.empty()},
+            {"always", item.always},
+            {"late", item.late},
             {"exported", item.exported},
             {"plain", item.owner.empty()},
             {"called", item.owner.empty() ? item.name : item.owner + "." + item.name}};

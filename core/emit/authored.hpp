@@ -26,6 +26,8 @@ struct GatheredCode {
         std::string name = {};   // of a function; empty: it is a statement that goes along
         std::string owner = {};  // the table that the function is put into; empty: none
         bool exported = false;
+        bool late = false;        // a statement that calls one of the functions
+        bool always = false;      // a statement that goes along whatever the functions use
         std::string shared = {};  // the code of a statement where all functions are to see what it sets
     };
     struct Script {
@@ -47,8 +49,8 @@ struct GatheredCode {
     const std::map<std::string, std::string>& settings, const Place& place);
 
 /// The files of a module that is gathered: what the card's [[gather.file]] says. They can speak of `scripts` (script,
-/// items (code, shared, is_function, name, exported,
-/// called)), `functions` and `along` (the same items), `many` (more
+/// items (code, shared, is_function, always, late, name,
+/// exported, called)), `functions` and `along` (the same items), `many` (more
 /// functions than some hosts can name at one place); those of scope `member` of a function as `member`, with `code`.
 [[nodiscard]] text::Result<std::vector<AuthoredFile>> gathered_files(const model::Manifest& manifest,
                                                                      const model::Card& card,

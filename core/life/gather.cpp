@@ -54,12 +54,18 @@ emit::GatheredCode gathered_code(const LooseScripts& scripts, const model::Card&
     };
     for (const std::size_t i : chosen.exported) add(i, true);
     for (const std::size_t i : chosen.helpers) add(i, false);
+    std::set<std::string_view> names;
+    for (const auto* list : {&chosen.exported, &chosen.helpers})
+        for (const std::size_t i : *list) names.insert(scripts.functions[i].name());
     std::set<std::string> said;  // what several scripts do in the same way is done once
     for (const auto& [script, statements] : chosen.along)
         for (const std::size_t i : statements) {
             const LooseStatement& one = scripts.scripts[script].statements[i];
             if (!said.insert(one.code).second) continue;
             pieces[script].push_back({one.begin, {one.code}});
+            pieces[script].back().item.always = one.always;
+            pieces[script].back().item.late = std::any_of(one.words.begin(), one.words.end(),
+                                                          [&](const auto& word) { return names.count(word) != 0; });
             pieces[script].back().item.shared = rewritten(one.code, card.gather.along_rewritten);
         }
     emit::GatheredCode code;

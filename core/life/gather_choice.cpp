@@ -29,7 +29,13 @@ class Chooser {
   public:
     Chooser(const LooseScripts& scripts, const model::Card& card, const std::string& module,
             const GatherWishes& wishes)
-        : scripts_(scripts), functions_(scripts.functions), card_(card), module_(module), wishes_(wishes) {
+        : scripts_(scripts),
+          functions_(scripts.functions),
+          card_(card),
+          module_(module),
+          wishes_(wishes),
+          member_(card.member_pattern, re2::RE2::Quiet),
+          internal_(card.internal_pattern, re2::RE2::Quiet) {
         for (std::size_t i = 0; i < functions_.size(); ++i) by_name_[functions_[i].name()].push_back(i);
         for (const auto& warning : card.gather.warnings) {
             Suspicion made;
@@ -123,8 +129,7 @@ class Chooser {
     [[nodiscard]] std::string hindrance(std::size_t index) const {
         const LooseFunction& function = functions_[index];
         if (function.member.nested) return "it is defined in a block, so whether it is there depends on what runs";
-        const re2::RE2 pattern(card_.member_pattern, re2::RE2::Quiet);
-        if (!card_.member_pattern.empty() && pattern.ok() && !re2::RE2::FullMatch(function.name(), pattern))
+        if (!card_.member_pattern.empty() && member_.ok() && !re2::RE2::FullMatch(function.name(), member_))
             return "its name is none for a member";
         if (card_.by_name && function.name() == module_) return "the module itself has its name";
         return {};
@@ -132,9 +137,8 @@ class Chooser {
 
     [[nodiscard]] bool is_wanted(const std::string& name, const std::vector<std::size_t>& group) const {
         if (!picks_.empty()) return picks_.count(name) != 0;
-        const re2::RE2 internal(card_.internal_pattern, re2::RE2::Quiet);
         const bool is_internal =
-            !card_.internal_pattern.empty() && internal.ok() && re2::RE2::FullMatch(name, internal);
+            !card_.internal_pattern.empty() && internal_.ok() && re2::RE2::FullMatch(name, internal_);
         return !is_internal &&
                std::any_of(group.begin(), group.end(), [&](std::size_t i) { return dropped_.count(i) == 0; });
     }
@@ -304,6 +308,10 @@ class Chooser {
                 if (!one.along && !sets && left++ == 0) first_left = one.line;
                 continue;
             }
+            for (const auto& word : one.words)
+                if (settled_.count(word) != 0)
+                    out_.warnings.push_back(fmt::format("{}:{}: it calls {} when the module is loaded",
+                                                        scripts_.scripts[script].file, one.line, word));
             if (one.always) continue;
             out_.warnings.push_back(fmt::format("{}:{}: what sets {} comes along: it is the module's own from now on",
                                                 scripts_.scripts[script].file, one.line, fmt::join(one.names, ", ")));
@@ -354,6 +362,7 @@ class Chooser {
     const model::Card& card_;
     const std::string& module_;
     const GatherWishes& wishes_;
+    re2::RE2 member_, internal_;
     std::vector<Suspicion> suspicions_;
     std::map<std::string, std::vector<std::size_t>> by_name_;
     std::map<std::string, std::vector<std::string>> picks_;  // name → files; an empty one: any

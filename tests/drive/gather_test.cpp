@@ -273,14 +273,36 @@ TEST_CASE("what is chosen, what comes along and what is warned of") {
         if (row.status != 0) continue;
         std::map<std::string, std::vector<std::string>> taken;
         const json result = gathered(driver);
-        for (const auto& function : result["functions"])
-            taken[function["taken_as"]].push_back(function["name"]);
+        for (const auto& function : result["functions"]) taken[function["taken_as"]].push_back(function["name"]);
         CHECK(fmt::format("{}", fmt::join(taken["member"], " ")) == row.members);
         CHECK(fmt::format("{}", fmt::join(taken["helper"], " ")) == row.helpers);
         const std::string code = driver.read("w/shell/tools/tools.bash");
         for (const auto& text : row.untold) CHECK(code.find(text) == std::string::npos);
         const auto check = driver.envar({"check"}, "w");
         CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+    }
+}
+
+TEST_CASE("with --format json there is one document on standard output") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("w/a.sh", "f() { g; }\ng() { :; }\n");
+    driver.write("w/b.sh", "f() { g 2; }\n");
+    driver.write("w/lua/old/init.lua", "local M = {}\nfunction M.f() end\nreturn M\n");
+    for (const auto& [arguments, key] : std::vector<std::pair<std::vector<std::string>, std::string>>{
+             {{"gather", "--list", "--host", "bash", "--from", "a.sh"}, "functions"},
+             {{"gather", "t", "--host", "bash", "--from", "a.sh", "b.sh"}, "clashes"},
+             {{"gather", "t", "--host", "bash", "--from", "a.sh"}, "changes"},
+             {{"adopt", "lua/old"}, "changes"},
+             {{"members"}, "modules"},
+             {{"compare", "--record"}, "changes"},
+             {{"compare", "old"}, "differences"}}) {
+        CAPTURE(fmt::format("{}", fmt::join(arguments, " ")));
+        std::vector<std::string> all = arguments;
+        all.insert(all.end(), {"--format", "json"});
+        const auto run = driver.envar(all, "w");
+        REQUIRE_MESSAGE(json::accept(run.output), run.output);
+        CHECK(json::parse(run.output).contains(key));
     }
 }
 

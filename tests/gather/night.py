@@ -26,6 +26,9 @@ def fact(n):
     return 1 if n < 2 else n * fact(n - 1)
 
 
+FACTS = [fact(n) for n in (1, 2, 3)]
+
+
 class Dome:
     """A dome."""
 
@@ -34,4 +37,4 @@ class Dome:
 
 
 def all_of(*a, **k):
-    return [size(9), fact(5), Dome().name(), a, k]
+    return [size(9), fact(5), FACTS, Dome().name(), a, k]
