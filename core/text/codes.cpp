@@ -206,25 +206,28 @@ constexpr std::array table = {
          "Whoever calls the member goes by the manifest: names and order must be those of the code.",
          "  wrong   parameters = [{ name = \"epoch\" }, { name = \"magnitude\" }]\n"
          "  right   `envar members --sync` takes them from the code and keeps what was written about them"},
-    Code{"EV705", warning, "a parameter is documented that is not there",
-         "The comment on a member speaks of a parameter that the member does not take: it was renamed or removed, and "
-         "the comment stayed.",
-         "  wrong   -- @param limit faintest magnitude\n          function M.place(magnitude)\n"
-         "  right   -- @param magnitude faintest magnitude"},
-    Code{"EV706", hint, "a member has no summary",
-         "The workspace publishes reference pages, and this member has nothing to say on them. One sentence is enough, "
-         "in a comment above the definition or in the manifest.",
-         "  [[member]]\n  name = \"place\"\n  summary = \"Places the stars brighter than a magnitude.\""},
+    Code{
+        "EV705", warning, "a parameter is documented that is not there",
+        "The comment on a member speaks of a parameter that the member does not take: it was renamed or removed, and "
+        "the comment stayed.",
+        "  wrong   -- @param limit faintest magnitude\n          function M.place(magnitude)\n"
+        "  right   -- @param magnitude faintest magnitude"},
+    Code{
+        "EV706", hint, "a member has no summary",
+        "The workspace publishes reference pages, and this member has nothing to say on them. One sentence is enough, "
+        "in a comment above the definition or in the manifest.",
+        "  [[member]]\n  name = \"place\"\n  summary = \"Places the stars brighter than a magnitude.\""},
     Code{"EV707", hint, "a parameter is not described",
          "The workspace publishes reference pages, and nobody says what this parameter is.",
          "  parameters = [{ name = \"magnitude\", summary = \"faintest magnitude shown\" }]"},
     Code{"EV708", warning, "an example names a member that is not there",
          "The documentation shows a call of something that the module does not export.",
          "  wrong   --   star_field.plaec(6)\n  right   --   star_field.place(6)"},
-    Code{"EV709", hint, "a name could be better",
-         "The card or the workspace advises what names look like: a prefix that a module's members share, a first word "
-         "from a list, a form. Nothing breaks when it is not followed.",
-         "  [[advice]]\n  host = \"bash\"\n  kinds = [\"command\"]\n  first = \"verbs\""},
+    Code{
+        "EV709", hint, "a name could be better",
+        "The card or the workspace advises what names look like: a prefix that a module's members share, a first word "
+        "from a list, a form. Nothing breaks when it is not followed.",
+        "  [[advice]]\n  host = \"bash\"\n  kinds = [\"command\"]\n  first = \"verbs\""},
     Code{"EV710", error, "a version promises more than it keeps",
          "The contract was recorded, and has changed since in a way that the version does not say: what breaks "
          "dependants needs a new major version (a new minor one while major is 0), what is new a new minor one.",

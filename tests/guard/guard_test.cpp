@@ -183,9 +183,10 @@ TEST_CASE("a field stands in its table and nowhere else") {
         });
     CHECK(tables.size() > 25);
     CHECK(tables_named("[[nodiscard]] \"say so in `[exports]` or in [[no_such]] above\"").size() == 2);
-    const std::set<std::string> homes = {"model/manifest_fields.cpp",      "model/card_fields.cpp",
-                                         "model/card_gather_fields.cpp", "model/card_language_fields.cpp", "model/card_search_fields.cpp",
-                                         "model/card_trial_fields.cpp", "model/name_advice.cpp",    "model/workspace_file.cpp"};
+    const std::set<std::string> homes = {"model/manifest_fields.cpp",    "model/card_fields.cpp",
+                                         "model/card_gather_fields.cpp", "model/card_language_fields.cpp",
+                                         "model/card_search_fields.cpp", "model/card_trial_fields.cpp",
+                                         "model/name_advice.cpp",        "model/workspace_file.cpp"};
     auto files = core_files();
     for (const auto& name : envar::files::list_folder(ENVAR_SOURCE_FOLDER "/cli/commands"))
         files["commands/" + name] =
