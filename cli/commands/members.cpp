@@ -191,20 +191,22 @@ std::vector<Scanned> scan_all(const Invocation& invocation, const model::Space& 
 }
 
 /// What the real hosts show of the modules after loading them. Fails when one does not load.
-text::Result<std::map<std::string, std::vector<std::string>>> shown_by_hosts(Invocation& invocation,
-                                                                             model::Space& space) {
+using Shown = std::map<std::string, std::vector<members::FoundMember>>;
+text::Result<Shown> shown_by_hosts(Invocation& invocation, model::Space& space) {
     auto settings = trial_settings(invocation, space);
     if (!settings) return tl::unexpected(settings.error());
     const auto trial = trial::run_trial(*settings);
     invocation.terminal->progress("");
     if (!trial) return tl::unexpected(trial.error());
-    std::map<std::string, std::vector<std::string>> shown;
+    Shown shown;
     for (const auto& host : trial->hosts)
         for (const auto& module : host.modules) {
             if (!module.error.empty())
                 return text::refuse(fmt::format("{} does not load: {}", module.module, module.error),
                                     "`envar trial` tells more");
-            shown[module.module] = module.seen_members;
+            for (const auto& member : module.seen)
+                if (std::binary_search(module.seen_members.begin(), module.seen_members.end(), member.name))
+                    shown[module.module].push_back(member);
         }
     return shown;
 }
@@ -215,7 +217,7 @@ Outcome sync(Invocation& invocation) {
     if (auto known = known_modules(desk->space, invocation.words); !known) return tl::unexpected(known.error());
     files::Plan plan{desk->space.root, {}};
     Table table{{"module", "member", ""}, {}};
-    std::map<std::string, std::vector<std::string>> shown;
+    Shown shown;
     if (invocation.flag("from-host")) {
         auto by_host = shown_by_hosts(invocation, desk->space);
         if (!by_host) return tl::unexpected(by_host.error());

@@ -34,6 +34,18 @@ ordered_json to_json(const std::vector<trial::BuildStep>& steps) {
     return list;
 }
 
+/// What the host calls members with, of those of which it tells.
+ordered_json parameters_of(const trial::ModuleTrial& module) {
+    ordered_json all = ordered_json::object();
+    for (const auto& member : module.seen) {
+        if (!member.tells_parameters) continue;
+        ordered_json& list = all[member.name] = ordered_json::array();
+        for (const auto& parameter : member.parameters)
+            list.push_back({{"name", parameter.name}, {"required", parameter.required}});
+    }
+    return all;
+}
+
 ordered_json to_json(const trial::Trial& trial) {
     ordered_json hosts = ordered_json::array();
     for (const auto& host : trial.hosts) {
@@ -49,6 +61,7 @@ ordered_json to_json(const trial::Trial& trial) {
                                {"milliseconds", m.milliseconds},
                                {"expected_members", m.expected_members},
                                {"seen_members", m.seen_members},
+                               {"seen_parameters", parameters_of(m)},
                                {"error", m.error},
                                {"blame", m.blame},
                                {"steps", to_json(m.steps)},

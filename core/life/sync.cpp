@@ -143,7 +143,7 @@ model::Member member_of(const members::FoundMember& found, const model::Member* 
 }
 
 Result<Synced> sync_members(const model::Space& space, const model::Module& module, const members::Scan& scan,
-                            bool drop, const std::vector<std::string>& shown, files::Plan& plan) {
+                            bool drop, const std::vector<members::FoundMember>& shown, files::Plan& plan) {
     Synced synced;
     const model::Document document = model::parse_document(module.source);
     if (!document.valid || !module.sound)
@@ -178,15 +178,14 @@ Result<Synced> sync_members(const model::Space& space, const model::Module& modu
     }
     std::reverse(synced.dropped.begin(), synced.dropped.end());
     std::reverse(synced.absent.begin(), synced.absent.end());
-    for (const auto& name : shown) {
+    for (const auto& member : shown) {
         const bool known = std::any_of(declared.begin(), declared.end(),
-                                       [&](const model::Member& m) { return m.name.value == name; });
-        if (known || names.count(name) != 0) continue;
-        names.insert(name);
-        synced.added.push_back(name);
-        model::Member& member = fresh.emplace_back();
-        member.name.value = name;
-        member.dynamic = true;
+                                       [&](const model::Member& m) { return m.name.value == member.name; });
+        if (known || names.count(member.name) != 0) continue;
+        names.insert(member.name);
+        synced.added.push_back(member.name);
+        fresh.push_back(member_of(member, nullptr));
+        fresh.back().dynamic = true;
     }
     for (const auto& member : fresh) editing.add(member);
     std::vector<std::string> in_source;

@@ -28,6 +28,6 @@ struct Synced {
 /// is neither found nor declared is added as dynamic.
 [[nodiscard]] text::Result<Synced> sync_members(const model::Space& space, const model::Module& module,
                                                 const members::Scan& scan, bool drop,
-                                                const std::vector<std::string>& shown, files::Plan& plan);
+                                                const std::vector<members::FoundMember>& shown, files::Plan& plan);
 
 }  // namespace envar::life

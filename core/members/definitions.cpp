@@ -5,7 +5,8 @@
 #include <map>
 #include <optional>
 #include <set>
-#include <tuple>
+#include <unordered_map>
+#include <utility>
 
 #include "core/members/documentation.hpp"
 #include "core/members/matching.hpp"
@@ -17,11 +18,6 @@ namespace {
 constexpr std::size_t longest_definition = std::size_t{16} << 10U;  // as far as a pattern looks
 constexpr std::string_view usual_parameter =
     R"((?s)^(?P<name>[^\s=:]+)\s*(?::\s*(?P<type>[^=]+?))?\s*(?::?=\s*(?P<default>.*))?$)";
-constexpr std::string_view usual_typed_doc_parameter =
-    R"(^(?:[@\\]tparam(?:\[[^\]]*\])?|:param)\s+(?P<type>[^\s:]+)\s+(?P<name>[\w.]+)(?::|\s|$)\s*(?P<summary>.*)$)";
-constexpr std::string_view usual_doc_parameter =
-    R"(^(?:[@\\]t?param(?:\[[^\]]*\])?|:param)\s+(?:\{(?P<type>[^}]*)\}\s+)?(?P<name>[\w.]+):?\s*(?:[-:]\s*)?(?P<summary>.*))";
-
 constexpr std::string_view macro = "macro";
 
 /// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
@@ -46,8 +42,12 @@ class Definitions {
         settle_aliases();
         if (wanted_ != Wanted::all) keep_exported();
         std::vector<FoundMember> members;
-        for (Found& one : found_)
-            if (!one.local) members.push_back(std::move(one.member));
+        members.reserve(found_.size());
+        for (Found& one : found_) {
+            if (one.local) continue;
+            tell(one);
+            members.push_back(std::move(one.member));
+        }
         for (FoundMember& member : members) {
             member.file = source_.file();
             member.line = source_.position(member.span.begin).line;
@@ -83,22 +83,17 @@ class Definitions {
   private:
     struct Found {
         FoundMember member;
-        std::string alias;
+        std::string_view alias, parameters;
         bool local = false;
+        bool told = false;  // its parameters and its documentation have been read
     };
 
     /// The last line that names the table counts: modules return it at their end.
     void find_table() {
-        if (!patterns_.table) return;
-        for (std::size_t at = 0; at <= code_.size();) {
-            std::array<re2::StringPiece, 2> groups;
-            if (!patterns_.table->Match(piece(code_), at, code_.size(), re2::RE2::UNANCHORED, groups.data(),
-                                        std::min(2, patterns_.table->NumberOfCapturingGroups() + 1)))
-                return;
-            table_ = groups[1].as_string();
-            at = static_cast<std::size_t>(groups[0].data() - code_.data()) +
-                 std::max<std::size_t>(1, groups[0].size());
-        }
+        patterns_.table.each(code_, [&](std::string_view name) {
+            if (name.data() == nullptr || (!table_.empty() && name.data() < table_.data())) return;
+            table_ = name;
+        });
     }
 
     [[nodiscard]] std::size_t begin_of(std::size_t index) const {
@@ -152,9 +147,12 @@ class Definitions {
         if (!patterns_.may_begin[first]) return;
         const std::size_t size = begin_of(index + 1) - begin_of(index);
         const std::string_view window = code_.substr(begin_of(index), std::min(longest_definition, 4 * size + 256));
+        if (std::none_of(patterns_.members.begin(), patterns_.members.end(),
+                         [&](const auto& member) { return member.opening.admits(window); }))
+            return;
         if (patterns_.any && !patterns_.any->Match(piece(window), nullptr)) return;
         for (const auto& member : patterns_.members)
-            if (first >= member.first_least && first <= member.first_most && take(member, index, window)) return;
+            if (member.opening.admits(window) && take(member, index, window)) return;
     }
 
     bool take(const Patterns::Compiled::Member& member, std::size_t index, std::string_view window) {
@@ -174,7 +172,7 @@ class Definitions {
             if (wanted_ == Wanted::all) return true;  // an item of a table cannot be moved by itself
             if (member.owner_table != 0 && owner[member.owner_table] != table_) return false;
         }
-        const std::string_view name = groups[member.name];
+        const std::string_view name = unqualified(groups[member.name]);
         if (name.data() == nullptr || name.empty()) return false;
         if (member.role == model::MemberRole::gone) {
             if (const auto known = names_.find(name); known != names_.end() && known->second != 0) {
@@ -186,6 +184,11 @@ class Definitions {
         const auto begin = static_cast<std::size_t>(name.data() - code_.data());
         add(member, index, {begin, begin + name.size()}, groups);
         return true;
+    }
+
+    [[nodiscard]] std::string_view unqualified(std::string_view name) const {
+        const std::size_t last = card_.qualifier.empty() ? std::string_view::npos : name.rfind(card_.qualifier);
+        return last == std::string_view::npos ? name : name.substr(last + card_.qualifier.size());
     }
 
     void add(const Patterns::Compiled::Member& member, std::size_t index, text::Span name, const Groups& groups) {
@@ -205,8 +208,7 @@ class Definitions {
             return;
         // Of two definitions the later one is what the host has.
         auto& known = (found.local ? locals_ : names_)[found.member.name];
-        parameters_of(groups[member.parameters], found.member);
-        documentation_.describe(found.member);
+        found.parameters = groups[member.parameters];
         if (known != 0 && !found.local) {
             found_[known - 1] = std::move(found);
             return;
@@ -215,18 +217,31 @@ class Definitions {
         known = found_.size();
     }
 
+    /// Most definitions turn out to be nobody's, so this is done for those that count.
+    void tell(Found& found) {
+        if (std::exchange(found.told, true)) return;
+        parameters_of(found.parameters, found.member);
+        documentation_.describe(found.member);
+    }
+
     // Parameters.
 
-    void parameters_of(std::string_view list, FoundMember& member) const {
+    void parameters_of(std::string_view list, FoundMember& member) {
         if (list.data() == nullptr) return;
         member.tells_parameters = true;
-        member.tells_defaults = !card_.parameter_pattern.empty() && group(*patterns_.parameter, "default") != 0;
+        member.tells_defaults = !card_.parameter_pattern.empty() && patterns_.parameter_groups.preset != 0;
         const auto begin = static_cast<std::size_t>(list.data() - code_.data());
         const std::string& separator = card_.parameter_separator;
         std::size_t item = begin;
         std::ptrdiff_t depth = 0;
+        bool can_be_left_out = false;
         const auto take_item = [&](std::size_t end) {
-            if (auto parameter = parameter_of(item, end)) {
+            const auto& marks = card_.optional_after;
+            if (!marks.empty() &&
+                std::find(marks.begin(), marks.end(), trimmed(code_.substr(item, end - item))) != marks.end()) {
+                can_be_left_out = true;
+            } else if (auto parameter = parameter_of(item, end)) {
+                if (can_be_left_out) parameter->required = false;
                 member.parameters.push_back(std::move(*parameter));
             } else if (const std::string_view name = trimmed(code_.substr(item, end - item));
                        member.kind == macro && !name.empty()) {
@@ -244,19 +259,27 @@ class Definitions {
         take_item(begin + list.size());
     }
 
-    [[nodiscard]] std::optional<FoundParameter> parameter_of(std::size_t begin, std::size_t end) const {
+    [[nodiscard]] std::optional<FoundParameter> parameter_of(std::size_t begin, std::size_t end) {
         std::string_view item = trimmed(code_.substr(begin, end - begin));
         while (item.starts_with('\\')) item = trimmed(item.substr(1));  // the line goes on
         if (item.empty()) return std::nullopt;
-        FoundParameter parameter;
         // Defaults may hold strings, so the text itself is looked at where it has as many characters.
         const std::string_view own(text_.data() + (item.data() - code_.data()), item.size());
+        const auto known = parameters_.find(own);
+        if (known != parameters_.end()) return known->second;
+        return parameters_.emplace(own, parameter_in(own)).first->second;
+    }
+
+    [[nodiscard]] std::optional<FoundParameter> parameter_in(std::string_view own) const {
+        FoundParameter parameter;
         Groups groups;
         if (!groups.match(*patterns_.parameter, own, re2::RE2::UNANCHORED)) return std::nullopt;
-        parameter.name = groups[group(*patterns_.parameter, "name")];
-        parameter.type = trimmed(groups[group(*patterns_.parameter, "type")]);
-        const std::string_view preset = groups[group(*patterns_.parameter, "default")];
-        parameter.required = preset.data() == nullptr && groups[group(*patterns_.parameter, "optional")].empty();
+        const auto& of = patterns_.parameter_groups;
+        parameter.name = groups[of.name];
+        parameter.type = trimmed(groups[of.type]);
+        const std::string_view preset = groups[of.preset];
+        parameter.required = preset.data() == nullptr && groups[of.optional].empty();
+        if (parameter.name == "...") parameter.required = false;
         parameter.preset = trimmed(preset);
         if (parameter.name.empty()) return std::nullopt;
         return parameter;
@@ -271,10 +294,12 @@ class Definitions {
             // `M.f = M.g` names a member, `M.f = g` a definition that is none by itself.
             const bool of_table = !table_.empty() && one.alias.size() > table_.size() + 1 &&
                                   one.alias.starts_with(table_) && one.alias[table_.size()] == '.';
-            const std::string name_of = of_table ? one.alias.substr(table_.size() + 1) : one.alias;
+            const std::string_view name_of = of_table ? one.alias.substr(table_.size() + 1) : one.alias;
             const auto& among = of_table ? names_ : locals_;
             const auto of = among.find(name_of);
             if (of == among.end() || of->second == 0 || &found_[of->second - 1] == &one) continue;
+            tell(found_[of->second - 1]);
+            tell(one);
             const FoundMember& from = found_[of->second - 1].member;
             const std::string summary = one.member.summary;
             std::string name = std::move(one.member.name);
@@ -282,33 +307,25 @@ class Definitions {
             one.member.name = std::move(name);
             if (one.member.summary.empty()) one.member.summary = summary;
         }
-        std::stable_sort(found_.begin(), found_.end(),
-                         [](const Found& a, const Found& b) { return a.member.span.begin < b.member.span.begin; });
+        const auto before = [](const Found& a, const Found& b) { return a.member.span.begin < b.member.span.begin; };
+        if (!std::is_sorted(found_.begin(), found_.end(), before))
+            std::stable_sort(found_.begin(), found_.end(), before);
     }
 
-    /// Where the text has a list of what is exported, nothing else counts; `*` in a name stands for any text.
+    /// Where the text has a list of what is exported, nothing else counts.
     void keep_exported() {
-        if (!patterns_.exports || patterns_.export_group == 0) return;
         std::vector<std::string> names;
         bool has_exports = false;
-        std::vector<re2::StringPiece> groups(static_cast<std::size_t>(patterns_.exports->NumberOfCapturingGroups()) +
-                                             1);
         // The places are those of the code; the names may stand in strings, so they are read from the text itself.
-        for (std::size_t at = 0; at <= code_.size();) {
-            if (!patterns_.exports->Match(piece(code_), at, code_.size(), re2::RE2::UNANCHORED, groups.data(),
-                                          static_cast<int>(groups.size())))
-                break;
-            const auto& list = groups[static_cast<std::size_t>(patterns_.export_group)];
+        patterns_.exports.each(code_, [&](std::string_view list) {
             if (list.data() != nullptr)
                 add_names(text_.substr(static_cast<std::size_t>(list.data() - code_.data()), list.size()), names);
-            at = static_cast<std::size_t>(groups[0].data() - code_.data()) +
-                 std::max<std::size_t>(1, groups[0].size());
             has_exports = true;
-        }
+        });
         if (!has_exports) return;
         // Most names are plain; only the others are patterns.
-        const auto patterns = std::partition(names.begin(), names.end(), [](const std::string& name) {
-            return name.find_first_of("*?") == std::string::npos;
+        const auto patterns = std::partition(names.begin(), names.end(), [this](const std::string& name) {
+            return !card_.export_globs || name.find_first_of("*?") == std::string::npos;
         });
         const std::set<std::string_view> plain(names.begin(), patterns);
         const text::Globs exported({patterns, names.end()});
@@ -334,21 +351,21 @@ class Definitions {
     Lexed lexed_;
     std::string_view code_;
     Documentation documentation_;
-    std::string table_;
+    std::string_view table_;
     std::vector<Found> found_;
+    std::unordered_map<std::string_view, std::optional<FoundParameter>> parameters_;  // most are written many times
     std::map<std::string, std::size_t, std::less<>> names_, locals_;  // place in found_ plus 1; 0: not there
 };
 
-/// The least and the most that a match can begin with; everything where that is not known.
-std::pair<unsigned char, unsigned char> first_of(const re2::RE2& pattern) {
-    std::string least, most;
-    if (!pattern.PossibleMatchRange(&least, &most, 1) || least.empty() || most.empty()) return {0, 255};
-    return {static_cast<unsigned char>(least[0]), static_cast<unsigned char>(most[0])};
+Patterns::Compiled::ParameterGroups groups_of(const re2::RE2& pattern) {
+    return {group(pattern, "name"), group(pattern, "type"), group(pattern, "default"), group(pattern, "optional"),
+            group(pattern, "summary")};
 }
 
 }  // namespace
 
-Patterns::Compiled::Compiled(const model::Card& card) : grammar(card) {
+Patterns::Compiled::Compiled(const model::Card& card)
+    : grammar(card), table(card.table_pattern, ""), exports(card.export_pattern, "names") {
     re2::RE2::Options quiet;
     quiet.set_log_errors(false);
     any = std::make_unique<re2::RE2::Set>(quiet, re2::RE2::ANCHOR_START);
@@ -367,24 +384,21 @@ Patterns::Compiled::Compiled(const model::Card& card) : grammar(card) {
         made.alias = group(*made.pattern, "alias");
         made.in_line = !member.pattern.starts_with('^') && !member.pattern.starts_with("(?m)^");
         if (any && (made.in_line || any->Add(member.pattern, nullptr) < 0)) any = nullptr;
-        if (!made.in_line) std::tie(made.first_least, made.first_most) = first_of(*made.pattern);
-        for (std::size_t c = made.first_least; c <= made.first_most; ++c) may_begin.at(c) = true;
+        if (!made.in_line) made.opening = text::Opening(*made.pattern);
+        for (std::size_t c = 0; c < may_begin.size(); ++c)
+            if (made.opening.admits(static_cast<unsigned char>(c))) may_begin.at(c) = true;
         members.push_back(std::move(made));
     }
     if (any && !any->Compile()) any = nullptr;
     internal = compile_pattern(card.internal_pattern);
-    if (!card.export_pattern.empty()) exports = compile_pattern("(?m)" + card.export_pattern);
-    if (exports) export_group = group(*exports, "names");
-    if (!card.table_pattern.empty()) table = compile_pattern("(?m)" + card.table_pattern);
     attached = compile_pattern(card.attached_pattern);
     continues = compile_pattern(card.continues_pattern);
     parameter = compile_pattern(card.parameter_pattern);
     if (!parameter) parameter = compile_pattern(std::string(usual_parameter));
-    doc_parameter = compile_pattern(card.doc_parameter_pattern.empty() ? std::string(usual_doc_parameter)
-                                                                       : card.doc_parameter_pattern);
-    if (card.doc_parameter_pattern.empty())
-        typed_doc_parameter = compile_pattern(std::string(usual_typed_doc_parameter));
-    if (doc_parameter) std::tie(doc_least, doc_most) = first_of(*doc_parameter);
+    doc_parameter = compile_pattern(card.doc_parameter_pattern);
+    parameter_groups = groups_of(*parameter);
+    if (doc_parameter) doc_opening = text::Opening(*doc_parameter);
+    if (doc_parameter) doc_groups = groups_of(*doc_parameter);
 }
 
 std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,

@@ -9,8 +9,10 @@
 #include <string>
 #include <vector>
 
+#include "core/members/finder.hpp"
 #include "core/members/lexer.hpp"
 #include "core/members/scan.hpp"
+#include "core/text/pattern.hpp"
 
 namespace envar::members {
 
@@ -22,7 +24,7 @@ struct Patterns::Compiled {
         int name = 0, parameters = 0, table = 0, alias = 0, owner_table = 0;  // groups; 0: none
         bool in_line = false;                                                 // the pattern is for anywhere in a line
         bool only_in_parts = false;
-        unsigned char first_least = 0, first_most = 255;  // what a match can begin with
+        text::Opening opening;
         model::MemberRole role = model::MemberRole::member;
     };
 
@@ -30,11 +32,16 @@ struct Patterns::Compiled {
 
     Grammar grammar;
     std::vector<Member> members;
-    std::unique_ptr<re2::RE2::Set> any;           // whether a statement can be a definition; null: all can
-    std::array<bool, 256> may_begin{};            // what a definition can begin with
-    unsigned char doc_least = 0, doc_most = 255;  // the same of a line on a parameter
-    Pattern internal, table, exports, parameter, doc_parameter, typed_doc_parameter, attached, continues;
-    int export_group = 0;
+    std::unique_ptr<re2::RE2::Set> any;  // whether a statement can be a definition; null: all can
+    std::array<bool, 256> may_begin{};   // what a definition can begin with
+    text::Opening doc_opening;           // of a line on a parameter
+    struct ParameterGroups {
+        int name = 0, type = 0, preset = 0, optional = 0, summary = 0;
+    };
+    ParameterGroups parameter_groups, doc_groups;
+    Finder table, exports;
+    Pattern internal, parameter, attached, continues;
+    Pattern doc_parameter;  // null: lines on parameters look as they usually do
 };
 
 /// In the order of the text, without internal ones; with `part`, of a file that is no entry file.
@@ -53,8 +60,5 @@ struct Everything {
 };
 [[nodiscard]] Everything everything_in(const text::Source& source, const model::Card& card,
                                        const Patterns::Compiled& patterns);
-
-/// Documentation from the lines of a comment: its marks and the column that they stand at are taken off.
-[[nodiscard]] std::string without_marks(std::string_view comment, const model::Card& card);
 
 }  // namespace envar::members

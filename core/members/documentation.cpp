@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 
 #include "core/members/matching.hpp"
 
@@ -33,7 +34,69 @@ std::string without_margin(std::string_view text) {
     return out;
 }
 
+/// What is said of a parameter may stand behind a mark of its own: `name: text`, `name - text`.
+std::string_view without_dash(std::string_view said) {
+    if (said.starts_with(':')) said = trimmed(said.substr(1));
+    if (said.starts_with('-') || said.starts_with(':')) said = trimmed(said.substr(1));
+    return said;
+}
+
+constexpr std::string_view tag_marks = "@\\:";
+
 constexpr std::size_t farthest_line = std::size_t{16} << 10U;  // before a definition in its line
+
+struct DocumentedParameter {
+    std::string_view name, type, summary;
+};
+
+std::string_view taken(std::string_view& rest, std::size_t size) {
+    size = std::min(size, rest.size());
+    const std::string_view front = rest.substr(0, size);
+    rest.remove_prefix(size);
+    return front;
+}
+
+/// How much of the text's beginning a name can be.
+std::size_t size_of_name(std::string_view text) {
+    std::size_t size = 0;
+    while (size < text.size() &&
+           (std::isalnum(static_cast<unsigned char>(text[size])) != 0 || text[size] == '_' || text[size] == '.'))
+        ++size;
+    return size;
+}
+
+/// `@param magnitude what it is`, `@tparam number magnitude what it is`, `@param {number} magnitude - what it is`,
+/// `:param number magnitude: what it is`, and each with a backslash instead of the `@`.
+bool read_usual(std::string_view line, DocumentedParameter& out) {
+    if (line.empty() || tag_marks.find(line.front()) == std::string_view::npos) return false;
+    const bool fields = line.front() == ':';
+    std::string_view rest = line.substr(1);
+    const bool typed = !fields && rest.starts_with('t');
+    if (typed) rest.remove_prefix(1);
+    if (!rest.starts_with("param")) return false;
+    rest.remove_prefix(5);
+    if (!fields && rest.starts_with('[')) rest.remove_prefix(std::min(rest.find(']'), rest.size() - 1) + 1);
+    if (rest.empty() || !is_space(rest.front())) return false;
+    rest = trimmed(rest);
+    if (typed || fields) {
+        std::string_view behind = rest;
+        out.type = taken(behind, rest.find_first_of(fields ? " \t:" : " \t"));
+        const std::string_view name = behind = trimmed(behind);
+        out.name = taken(behind, size_of_name(name));
+        const bool ends = behind.empty() || behind.front() == ':' || is_space(behind.front());
+        out.summary = behind;
+        if (!out.name.empty() && ends) return true;
+        out.type = {};
+    }
+    if (rest.starts_with('{') && rest.find('}') != std::string_view::npos) {
+        out.type = taken(rest, rest.find('}') + 1);
+        out.type = out.type.substr(1, out.type.size() - 2);
+        rest = trimmed(rest);
+    }
+    out.name = taken(rest, size_of_name(rest));
+    out.summary = rest;
+    return !out.name.empty();
+}
 
 }  // namespace
 
@@ -55,7 +118,9 @@ void Documentation::describe(FoundMember& member) const {
         const std::string_view line = trimmed(whole);
         at = end + 1;
         // A first line such as `name --` says only what is documented.
-        if (summary.empty() && !over && (line == member.name + " --" || line == member.name + ":")) continue;
+        if (summary.empty() && !over && line.starts_with(member.name) &&
+            (line.substr(member.name.size()) == " --" || line.substr(member.name.size()) == ":"))
+            continue;
         if (take_documented(line, member)) {
             over = true;
         } else if (take_returned(line, member)) {
@@ -64,14 +129,15 @@ void Documentation::describe(FoundMember& member) const {
             over = over || !summary.empty();
             if (line.empty() && !member.description.empty()) member.description += '\n';
         } else if (!over) {
-            summary += (summary.empty() ? "" : " ") + std::string(line);
+            if (!summary.empty()) summary += ' ';
+            summary += line;
             const std::size_t stop = summary.find(". ");
             over = stop != std::string::npos || summary.back() == '.';
             if (stop == std::string::npos) continue;
             member.description = summary.substr(stop + 2) + "\n";
             summary.resize(stop + 1);
         } else {
-            member.description += std::string(whole) + "\n";
+            (member.description += whole) += '\n';
         }
     }
     while (!member.description.empty() && is_space(member.description.back())) member.description.pop_back();
@@ -80,34 +146,51 @@ void Documentation::describe(FoundMember& member) const {
 
 /// A line on what is returned.
 bool Documentation::take_returned(std::string_view line, FoundMember& member) {
-    static const re2::RE2 returned(R"(^(?:[@\\:]t?returns?:?|Returns?:|Results?:)\s+(.+)$)");
-    if (line.empty() || std::string_view("@\\:R").find(line.front()) == std::string_view::npos) return false;
-    std::string said;
-    if (!re2::RE2::FullMatch(piece(line), returned, &said)) return false;
-    member.returns += (member.returns.empty() ? "" : " ") + said;
+    if (line.empty()) return false;
+    std::string_view rest = line;
+    if (line.front() == 'R') {
+        taken(rest, line.starts_with("Return") ? 6 : line.starts_with("Result") ? 6 : line.size());
+        if (rest.starts_with('s')) rest.remove_prefix(1);
+        if (!rest.starts_with(':')) return false;
+        rest.remove_prefix(1);
+    } else if (tag_marks.find(line.front()) != std::string_view::npos) {
+        rest.remove_prefix(1);
+        if (rest.starts_with('t')) rest.remove_prefix(1);
+        if (!rest.starts_with("return")) return false;
+        rest.remove_prefix(6);
+        if (rest.starts_with('s')) rest.remove_prefix(1);
+        if (rest.starts_with(':')) rest.remove_prefix(1);
+    }
+    if (rest.size() == line.size() || rest.empty() || !is_space(rest.front())) return false;
+    rest = trimmed(rest);
+    if (rest.empty()) return false;
+    if (!member.returns.empty()) member.returns += ' ';
+    member.returns += rest;
     return true;
 }
 
 /// A line on a parameter.
 bool Documentation::take_documented(std::string_view line, FoundMember& member) const {
-    Groups groups;
-    const auto first = static_cast<unsigned char>(line.empty() ? 0 : line.front());
-    if (line.empty() || first < patterns_.doc_least || first > patterns_.doc_most) return false;
-    const re2::RE2* pattern = patterns_.doc_parameter.get();
-    if (patterns_.typed_doc_parameter && groups.match(*patterns_.typed_doc_parameter, line, re2::RE2::UNANCHORED)) {
-        pattern = patterns_.typed_doc_parameter.get();
-    } else if (pattern == nullptr || !groups.match(*pattern, line, re2::RE2::UNANCHORED)) {
+    DocumentedParameter said;
+    if (patterns_.doc_parameter) {
+        Groups groups;
+        if (line.empty() || !patterns_.doc_opening.admits(line) ||
+            !groups.match(*patterns_.doc_parameter, line, re2::RE2::UNANCHORED))
+            return false;
+        const auto& of = patterns_.doc_groups;
+        said = {groups[of.name], groups[of.type], groups[of.summary]};
+    } else if (!read_usual(line, said)) {
         return false;
     }
-    const std::string name(groups[group(*pattern, "name")]);
+    const std::string name(said.name);
     const auto found = std::find_if(member.parameters.begin(), member.parameters.end(),
                                     [&](const FoundParameter& p) { return p.name == name; });
     if (found == member.parameters.end()) {
         member.told.push_back(name);
         return true;
     }
-    found->summary = trimmed(groups[group(*pattern, "summary")]);
-    if (found->type.empty()) found->type = trimmed(groups[group(*pattern, "type")]);
+    found->summary = without_dash(trimmed(said.summary));
+    if (found->type.empty()) found->type = trimmed(said.type);
     return true;
 }
 
@@ -131,20 +214,27 @@ std::string Documentation::comment_above(std::size_t begin, std::size_t& top_of_
     }
     auto next = std::lower_bound(lexed_.comments.begin(), lexed_.comments.end(), line,
                                  [](const text::Span& span, std::size_t at) { return span.begin < at; });
-    std::string documentation;
+    const auto below = next;
     std::size_t top = line;
     while (next != lexed_.comments.begin()) {
-        const text::Span span = *--next;
+        const text::Span span = *(next - 1);
         if (span.end > top || !is_right_above(span.end, top)) break;
         std::size_t start = span.begin;
         while (start > 0 && (text_[start - 1] == ' ' || text_[start - 1] == '\t')) --start;
         if (start > 0 && text_[start - 1] != '\n') break;  // it stands behind code
-        std::string own = without_marks(text_.substr(span.begin, span.end - span.begin), card_);
-        documentation = documentation.empty() ? std::move(own) : own + "\n" + documentation;
+        --next;
         top = start;
         top_of_it = span.begin;
     }
-    return std::string(trimmed(documentation));
+    std::string documentation;
+    for (; next != below; ++next) {
+        if (!documentation.empty()) documentation += '\n';
+        add_without_marks(text_.substr(next->begin, next->end - next->begin), documentation);
+    }
+    while (!documentation.empty() && is_space(documentation.back())) documentation.pop_back();
+    const std::size_t begins = documentation.find_first_not_of(" \t\r\f\n");
+    if (begins != std::string::npos) documentation.erase(0, begins);
+    return documentation;
 }
 
 /// A string that is the first thing behind a definition's head.
@@ -172,31 +262,31 @@ std::string Documentation::string_behind(std::size_t end) const {
     return {};
 }
 
-std::string without_marks(std::string_view comment, const model::Card& card) {
-    std::string_view inner = comment;
-    std::string_view open, close;
-    for (const auto& marks : card.long_comments) {
-        const std::string_view first = std::string_view(marks.first).substr(marks.first.starts_with('\n') ? 1 : 0);
-        if (marks.second.find("\\1") != std::string::npos) {
+std::string_view Documentation::without_long_marks(std::string_view comment) const {
+    for (const auto& form : patterns_.grammar.tables().long_forms) {
+        if (!form.comment || !comment.starts_with(form.open)) continue;
+        std::string close = form.close;
+        std::size_t open = form.open.size();
+        if (form.pattern) {
             // The mark is a pattern, and what closes has its group.
-            const auto pattern = compile_pattern(std::string(first));
             std::array<re2::StringPiece, 2> found;
-            if (!pattern || pattern->NumberOfCapturingGroups() < 1 ||
-                !pattern->Match(piece(inner), 0, inner.size(), re2::RE2::ANCHOR_START, found.data(), 2))
+            if (!form.opening.admits(comment) ||
+                !form.pattern->Match(piece(comment), 0, comment.size(), re2::RE2::ANCHOR_START, found.data(), 2))
                 continue;
-            std::string end = marks.second;
-            end.replace(end.find("\\1"), 2, found[1].data(), found[1].size());
-            inner.remove_prefix(found[0].size());
-            if (inner.ends_with(end)) inner.remove_suffix(end.size());
-            break;
+            close.replace(close.find("\\1"), 2, found[1].data(), found[1].size());
+            open = found[0].size();
         }
-        if (!inner.starts_with(first)) continue;
-        inner.remove_prefix(first.size());
-        if (inner.ends_with(marks.second)) inner.remove_suffix(marks.second.size());
-        break;
+        comment.remove_prefix(open);
+        if (comment.ends_with(close)) comment.remove_suffix(close.size());
+        return comment;
     }
-    std::string out;
-    const std::string& mark = card.comment_begins.empty() ? card.language.comment : card.comment_begins;
+    return comment;
+}
+
+void Documentation::add_without_marks(std::string_view comment, std::string& out) const {
+    const std::string_view inner = without_long_marks(comment);
+    const std::size_t before = out.size();
+    const std::string& mark = patterns_.grammar.tables().comment;
     for (std::size_t at = 0; at <= inner.size();) {
         const std::size_t end = std::min(inner.find('\n', at), inner.size());
         std::string_view line = inner.substr(at, end - at);
@@ -213,9 +303,9 @@ std::string without_marks(std::string_view comment, const model::Card& card) {
         }
         if (line.starts_with(' ')) line.remove_prefix(1);
         while (!line.empty() && is_space(line.back())) line.remove_suffix(1);
-        out += (out.empty() ? "" : "\n") + std::string(line);
+        if (out.size() > before) out += '\n';
+        out += line;
     }
-    return out;
 }
 
 }  // namespace envar::members

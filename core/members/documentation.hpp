@@ -22,6 +22,9 @@ class Documentation {
   private:
     bool take_documented(std::string_view line, FoundMember& member) const;
     static bool take_returned(std::string_view line, FoundMember& member);
+    /// The lines of a comment: its marks and the column that they stand at are taken off.
+    void add_without_marks(std::string_view comment, std::string& out) const;
+    [[nodiscard]] std::string_view without_long_marks(std::string_view comment) const;
     [[nodiscard]] bool is_right_above(std::size_t from, std::size_t to) const;
     [[nodiscard]] std::string comment_above(std::size_t begin, std::size_t& top_of_it) const;
     [[nodiscard]] std::string string_behind(std::size_t end) const;

@@ -26,12 +26,16 @@ class Maker {
             auto pattern = compile_pattern(text);
             const std::string first = text.substr(text.starts_with('\\') ? 1 : 0, 1);
             if (!pattern || first.empty()) continue;
-            special(first.front());
-            tables_.plain.emplace_back(first.front(), std::move(pattern));
+            auto& begins = special(first.front());
+            begins.plain = true;
+            if (is_word(first.front())) begins.word_sizes = ~std::uint64_t{0};
+            text::Opening opening(*pattern);
+            tables_.plain.push_back({first.front(), std::move(pattern), std::move(opening)});
         }
         tables_.heredoc = compile_pattern(card_.heredoc);
         if (tables_.heredoc) {
-            special(card_.heredoc.front());
+            special(card_.heredoc.front()).document = true;
+            tables_.heredoc_opening = text::Opening(*tables_.heredoc);
             for (const auto& [name, number] : tables_.heredoc->NamedCapturingGroups()) {
                 if (name == "indent") tables_.heredoc_indent = number;
                 if (name.starts_with("word")) tables_.heredoc_words.push_back(number);
@@ -40,7 +44,7 @@ class Maker {
         for (const auto& text : card_.command_after) {
             if (text.empty()) continue;
             if (is_word(text.front())) {
-                tables_.after_words.push_back(text);
+                after_word(text);
             } else {
                 tables_.after_marks += text.back();
             }
@@ -63,10 +67,20 @@ class Maker {
         }
     }
 
-    void special(char c) {
+    Tables::Begins& special(char c) {
         Letter& letter = tables_.letters.at(static_cast<unsigned char>(c));
         if (letter == Letter::word) letter = Letter::special_word;
         if (letter == Letter::ordinary) letter = Letter::special;
+        return tables_.begins.at(static_cast<unsigned char>(c));
+    }
+
+    void special_word(const std::string& word) {
+        special(word.front()).word_sizes |= std::uint64_t{1} << std::min<std::size_t>(word.size(), 63);
+    }
+
+    void after_word(const std::string& word) {
+        tables_.after_words.push_back(word);
+        special_word(word);
     }
 
     void long_form(const std::pair<std::string, std::string>& marks, bool comment) {
@@ -84,8 +98,11 @@ class Maker {
             if (!form.pattern || form.pattern->NumberOfCapturingGroups() < 1) return;
             const std::size_t first = form.open.front() == '\\' && form.open.size() > 1 ? 1 : 0;
             form.open = form.open.substr(first, 1);
+            form.opening = text::Opening(*form.pattern);
         }
-        special(form.open.front());
+        auto& begins = special(form.open.front());
+        (comment ? begins.comment : begins.long_string) = true;
+        if (is_word(form.open.front())) begins.word_sizes = ~std::uint64_t{0};
         tables_.long_forms.push_back(std::move(form));
     }
 
@@ -96,12 +113,13 @@ class Maker {
         tables_.form_comment = card_.form_comment;
         tables_.nested_comments = card_.nested_comments;
         for (const auto* mark : {&tables_.comment, &tables_.form_comment})
-            if (!mark->empty()) special(mark->front());
+            if (!mark->empty()) special(mark->front()).comment = true;
         using Where = Tables::CommentWhere;
         // A mark of one character counts only where a word begins: `${#list}` and `a#b` hold no comment.
         tables_.comment_where = card_.comment_where == "anywhere"  ? Where::anywhere
                                 : card_.comment_where == "command" ? Where::command
                                 : card_.comment_where == "word"    ? Where::word
+                                : card_.comment_where == "spaced"  ? Where::spaced
                                 : tables_.comment.size() == 1      ? Where::word
                                                                    : Where::anywhere;
     }
@@ -124,7 +142,7 @@ class Maker {
             for (const auto& word : quote.words)
                 if (!word.empty()) {
                     tables_.word_quotes.push_back({word, quote.parts, quote.escape});
-                    special(word.front());
+                    special_word(word);
                 }
             if (quote.open.empty()) continue;
             if (quote.close.find("\\1") != std::string::npos) {
@@ -139,18 +157,29 @@ class Maker {
             made.value = quote.value;
             made.after = quote.after;
             for (const auto& pair : quote.code)
-                if (!pair.first.empty() && !pair.second.empty()) made.code.push_back(pair);
+                if (!pair.first.empty() && !pair.second.empty())
+                    made.code.push_back({pair.first, pair.second, block_of(pair.first)});
             const auto stop = [&](char c) { made.stops.at(static_cast<unsigned char>(c)) = true; };
             stop(made.close.front());
             if (!made.escape.empty()) stop(made.escape.front());
-            for (const auto& pair : made.code) stop(pair.first.front());
+            for (const auto& code : made.code) stop(code.open.front());
             if (!made.lines) stop('\n');
-            special(made.open.front());
+            special(made.open.front()).quote = true;
+            for (const auto& code : made.code) special(code.close.front()).mark = true;
             tables_.quotes.push_back(std::move(made));
         }
         std::stable_sort(tables_.quotes.begin(), tables_.quotes.end(),
                          [](const auto& a, const auto& b) { return a.open.size() > b.open.size(); });
         for (std::uint32_t i = 0; i < tables_.quotes.size(); ++i) tables_.quotes[i].number = i;
+    }
+
+    /// The block that the mark opens.
+    [[nodiscard]] std::uint32_t block_of(const std::string& open) const {
+        for (std::uint32_t i = 0; i < card_.blocks.size(); ++i)
+            if (std::find(card_.blocks[i].open.begin(), card_.blocks[i].open.end(), open) !=
+                card_.blocks[i].open.end())
+                return i;
+        return Tables::no_block;
     }
 
     void blocks() {
@@ -163,6 +192,7 @@ class Maker {
             Tables::Block made;
             made.anywhere = block.anywhere;
             made.documents = block.documents;
+            made.inner = block.inner;
             if (!block.separator.empty()) special(made.separator = block.separator.front());
             made.hides = block.hides;
             made.head = compile_pattern(block.head);
@@ -179,14 +209,15 @@ class Maker {
     /// Marks that end words of commands by themselves.
     static bool is_operators(const std::vector<std::string>& marks) {
         return !marks.empty() &&
-               (marks.front().starts_with('$') || marks.front().find_first_not_of("()<>;&|") == std::string::npos);
+               (marks.front().starts_with('$') || marks.front().find_first_not_of("()<>;&|=") == std::string::npos);
     }
 
     void add_mark(const std::string& text, std::uint32_t block, bool opens, bool whole_word) {
         if (text.empty()) return;
         tables_.marks.at(static_cast<unsigned char>(text.front())).push_back({text, block, opens, whole_word});
-        if (whole_word && !opens) tables_.after_words.push_back(text);
-        special(text.front());
+        if (whole_word && !opens) after_word(text);
+        special(text.front()).mark = true;
+        special_word(text);
     }
 
     const model::Card& card_;

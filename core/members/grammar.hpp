@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "core/members/lexer.hpp"
+#include "core/text/pattern.hpp"
 
 namespace envar::members {
 
@@ -22,22 +23,28 @@ inline bool is_operator(char c) { return c != '\0' && std::strchr("()<>;&|`", c)
 /// Null when the pattern is empty or refused, which is a finding elsewhere.
 [[nodiscard]] std::unique_ptr<re2::RE2> compile_pattern(const std::string& pattern);
 
-/// What a character can be the beginning of.
-enum class Letter : std::uint8_t { ordinary, blank, newline, word, special, special_word };
+/// What a character can be the beginning of; those of words come last.
+enum class Letter : std::uint8_t { ordinary, blank, newline, special, word, special_word };
 
 struct Grammar::Tables {
     using Pattern = std::unique_ptr<re2::RE2>;
+    static constexpr std::uint32_t no_block = UINT32_MAX;
 
     /// Comments and strings over several lines. Where `pattern` is set, its first group stands for `\1` in `close`.
     struct LongForm {
         std::string open, close;
         Pattern pattern;
+        text::Opening opening;
         bool at_line_start = false;
         bool comment = false;
     };
+    struct Code {
+        std::string open, close;
+        std::uint32_t block = no_block;  // that the mark opens elsewhere
+    };
     struct Quote {
         std::string open, close, escape;
-        model::Pairs code;
+        std::vector<Code> code;
         bool lines = true, value = false;
         std::vector<std::string> after;
         std::array<bool, 256> stops{};  // where its inside has to be looked at
@@ -50,6 +57,7 @@ struct Grammar::Tables {
     };
     struct Block {
         bool anywhere = false, documents = true;
+        std::vector<std::string> inner;  // opening marks that count in it; empty: all
         char separator = 0;
         model::BlockHides hides = model::BlockHides::all;
         Pattern head;
@@ -62,18 +70,31 @@ struct Grammar::Tables {
         bool whole_word = false;  // counts only between blanks and operators
     };
 
+    struct Plain {
+        char first = 0;
+        Pattern pattern;
+        text::Opening opening;
+    };
+    /// What may begin with a character.
+    struct Begins {
+        bool plain = false, comment = false, long_string = false, document = false, quote = false, mark = false;
+        std::uint64_t word_sizes = 0;  // words of so many characters mean something; the last bit: so many or more
+    };
+
     std::array<Letter, 256> letters{};
+    std::array<Begins, 256> begins{};
     std::vector<LongForm> long_forms;
     std::vector<Quote> quotes;  // the longer ones first
     std::vector<WordQuote> word_quotes;
     std::vector<Block> blocks;
     std::array<std::vector<BlockMark>, 256> marks;  // by first character, the longer ones first
-    std::vector<std::pair<char, Pattern>> plain;
+    std::vector<Plain> plain;
     Pattern heredoc;
+    text::Opening heredoc_opening;
     int heredoc_indent = 0;
     std::vector<int> heredoc_words;  // groups that may hold the word
     std::string comment, form_comment;
-    enum class CommentWhere { anywhere, word, command } comment_where = CommentWhere::word;
+    enum class CommentWhere { anywhere, word, spaced, command } comment_where = CommentWhere::word;
     bool nested_comments = false;
     bool commands = false;  // words of blocks count only where a command begins
     std::string after_marks;

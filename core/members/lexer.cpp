@@ -39,7 +39,7 @@ void Lexer::blank(std::size_t begin, std::size_t end) {
 }
 
 void Lexer::begin_statement() {
-    if (begins_comment()) return;
+    if (tables_.begins[static_cast<unsigned char>(text_[at_])].comment && begins_comment()) return;
     // A block may stand in the line below its head.
     const auto& marks = tables_.marks[static_cast<unsigned char>(text_[at_])];
     const bool opens = !is_word_at(at_) && std::any_of(marks.begin(), marks.end(), [&](const auto& mark) {
@@ -97,22 +97,38 @@ std::size_t Lexer::column(std::size_t at) const {
     return column;
 }
 
+std::size_t Lexer::next_of_meaning(std::size_t at) const {
+    const bool lines = hidden_ == 0 || !documents_.empty() || (tables_.indented && frames_.empty());
+    const Letter* const letters = tables_.letters.data();
+    const auto* const begin = reinterpret_cast<const unsigned char*>(text_.data());
+    const unsigned char* const end = begin + text_.size();
+    const unsigned char* next = begin + at;
+    while (next != end) {
+        const Letter now = letters[*next];
+        if (now == Letter::special || (now == Letter::newline && lines)) break;
+        const unsigned char* const first = next++;
+        if (now < Letter::word) continue;
+        while (next != end && letters[*next] >= Letter::word) ++next;
+        if (now == Letter::special_word &&
+            means_something(static_cast<std::size_t>(first - begin), static_cast<std::size_t>(next - begin)))
+            return static_cast<std::size_t>(first - begin);
+    }
+    return static_cast<std::size_t>(next - begin);
+}
+
 bool Lexer::special() {
     const char c = text_[at_];
-    for (const auto& [first, pattern] : tables_.plain) {
-        re2::StringPiece found;
-        if (first != c || !pattern->Match(piece(text_), at_, text_.size(), re2::RE2::ANCHOR_START, &found, 1) ||
-            found.empty())
-            continue;
-        at_ += found.size();
-        return true;
-    }
+    const auto& begins = tables_.begins[static_cast<unsigned char>(c)];
+    if (closes_code()) return true;
+    if (begins.plain && plain()) return true;
     if (is_word_at(at_)) return word();
-    if (comment()) return true;
-    for (const auto& form : tables_.long_forms)
-        if (!form.comment && take_long_form(form)) return true;
-    if (document() || quote()) return true;
-    if (mark()) return true;
+    if (begins.comment && comment()) return true;
+    if (begins.long_string)
+        for (const auto& form : tables_.long_forms)
+            if (!form.comment && take_long_form(form)) return true;
+    if (begins.document && document()) return true;
+    if (begins.quote && quote()) return true;
+    if (begins.mark && mark()) return true;
     if (c == '\\' && tables_.escapes_in_code) {
         at_ += at_ + 1 < text_.size() && text_[at_ + 1] != '\n' ? 2 : 1;
         return true;
@@ -120,15 +136,39 @@ bool Lexer::special() {
     return false;
 }
 
+bool Lexer::closes_code() {
+    if (frames_.empty() || frames_.back().block != code_block || !starts(at_, frames_.back().close)) return false;
+    at_ += frames_.back().close.size();
+    drop_frame();
+    return true;
+}
+
+bool Lexer::plain() {
+    for (const auto& one : tables_.plain) {
+        re2::StringPiece found;
+        if (one.first != text_[at_] || !one.opening.admits(text_.substr(at_)) ||
+            !one.pattern->Match(piece(text_), at_, text_.size(), re2::RE2::ANCHOR_START, &found, 1) || found.empty())
+            continue;
+        at_ += found.size();
+        return true;
+    }
+    return false;
+}
+
 bool Lexer::word() {
-    std::size_t end = at_ + 1;
-    while (is_word_at(end)) ++end;
+    const std::size_t end = end_of_word(at_);
+    if (!means_something(at_, end)) {
+        at_ = end;
+        return true;
+    }
     const std::string_view now = text_.substr(at_, end - at_);
     const auto& marks = tables_.marks[static_cast<unsigned char>(now.front())];
     // A word may close several kinds of blocks: the one at hand comes first.
+    const auto own = std::find_if(marks.begin(), marks.end(), [&](const auto& mark) { return mark.text == now; });
     for (const bool at_hand : {true, false})
-        for (const auto& mark : marks)
-            if (mark.text == now &&
+        for (auto mark_at = own; mark_at != marks.end(); ++mark_at)
+            if (const auto& mark = *mark_at;
+                mark.text == now &&
                 at_hand == (!mark.opens && !frames_.empty() && frames_.back().block == mark.block) &&
                 !is_part_of_name(end) && (!mark.whole_word || is_whole(at_, end)) && take_mark(mark, end))
                 return true;
@@ -174,14 +214,9 @@ bool Lexer::begins_command(std::size_t at) const {
 }
 
 bool Lexer::mark() {
-    if (!frames_.empty() && frames_.back().block == UINT32_MAX && starts(at_, frames_.back().close)) {
-        at_ += frames_.back().close.size();
-        drop_frame();
-        return true;
-    }
     for (const auto& mark : tables_.marks[static_cast<unsigned char>(text_[at_])])
-        if (starts(at_, mark.text) && (!mark.whole_word || is_whole(at_, at_ + mark.text.size())) &&
-            take_mark(mark, at_ + mark.text.size()))
+        if ((mark.text.size() == 1 || starts(at_, mark.text)) &&
+            (!mark.whole_word || is_whole(at_, at_ + mark.text.size())) && take_mark(mark, at_ + mark.text.size()))
             return true;
     return false;
 }
@@ -193,7 +228,7 @@ bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
         std::size_t frame = frames_.size();
         const std::size_t floor = frame > farthest_frame && is_word ? frame - farthest_frame : 0;
         while (frame > floor && frames_[frame - 1].block != mark.block && is_word &&
-               frames_[frame - 1].block != UINT32_MAX)
+               frames_[frame - 1].block != code_block)
             --frame;
         if (frame <= floor || frames_[frame - 1].block != mark.block) return false;
         if (by_command && !begins_command(at_)) return false;
@@ -206,6 +241,7 @@ bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
         return true;
     }
     const auto& block = tables_.blocks[mark.block];
+    if (!may_open(mark.text)) return false;
     const bool by_head = by_command && !begins_command(at_);
     bool hides = block.hides == model::BlockHides::all;
     if (hidden_ == 0 && block.head &&
@@ -219,8 +255,12 @@ bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
     } else if (by_head) {
         return false;
     }
-    frames_.push_back(
-        {mark.block, hides, {}, static_cast<std::uint32_t>(std::min(head_, at_)), static_cast<std::uint32_t>(at_)});
+    frames_.push_back({mark.block,
+                       hides,
+                       mark.block,
+                       {},
+                       static_cast<std::uint32_t>(std::min(head_, at_)),
+                       static_cast<std::uint32_t>(at_)});
     if (hides) ++hidden_;
     at_ = end;
     if (hidden_ == 0) pending_ = ended_ = true;

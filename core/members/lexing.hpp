@@ -2,6 +2,7 @@
 // comments, quotes and documents.
 #pragma once
 
+#include <algorithm>
 #include <cstring>
 #include <string_view>
 #include <vector>
@@ -25,10 +26,12 @@ class Lexer {
     Lexed run();
 
   private:
+    static constexpr std::uint32_t code_block = Grammar::Tables::no_block;  // of code in a quote
     struct Frame {
-        std::uint32_t block = UINT32_MAX;  // UINT32_MAX: code in a quote
+        std::uint32_t block = code_block;
         bool hides = false;
-        std::string_view close;  // of code in a quote
+        std::uint32_t rules = code_block;  // the block whose rules count in it
+        std::string_view close;            // of code in a quote
         std::uint32_t head = 0, opens = 0;
     };
 
@@ -39,36 +42,56 @@ class Lexer {
     [[nodiscard]] Letter letter(std::size_t at) const {
         return tables_.letters[static_cast<unsigned char>(text_[at])];
     }
-    [[nodiscard]] bool is_word_at(std::size_t at) const {
-        return at < text_.size() && (letter(at) == Letter::word || letter(at) == Letter::special_word);
-    }
+    [[nodiscard]] bool is_word_at(std::size_t at) const { return at < text_.size() && letter(at) >= Letter::word; }
 
     void blank(std::size_t begin, std::size_t end);
 
     void step() {
+        // What means nothing is gone over, unless it begins a statement.
+        if (!pending_ || hidden_ > 0) {
+            at_ = next_of_meaning(at_);
+            if (at_ >= text_.size()) return;
+        }
         const Letter now = letter(at_);
         if (now == Letter::blank) {
             ++at_;
             return;
         }
         if (now == Letter::newline) return end_line();
-        if (pending_ && hidden_ == 0) begin_statement();
+        if (pending_ && hidden_ == 0) {
+            if (const auto& begins = tables_.begins[static_cast<unsigned char>(text_[at_])];
+                begins.comment && !begins.plain && comment())
+                return;
+            begin_statement();
+        }
         if (now == Letter::ordinary) {
             ++at_;
             return;
         }
-        if (now == Letter::word) return skip_word();
+        if (now == Letter::word) {
+            at_ = end_of_word(at_);
+            return;
+        }
         if (special()) return;
-        if (now == Letter::special_word) return skip_word();
         if (text_[at_] == ';' || (hidden_ == 0 && text_[at_] == separator()) ||
             tables_.after_marks.find(text_[at_]) != std::string::npos)
             separate();
         ++at_;
     }
 
-    void skip_word() {
-        do ++at_;
-        while (is_word_at(at_));
+    [[nodiscard]] std::size_t end_of_word(std::size_t at) const {
+        do ++at;
+        while (is_word_at(at));
+        return at;
+    }
+
+    /// The next place of a mark, or of a word that may mean something; of a line end where lines count.
+    [[nodiscard]] std::size_t next_of_meaning(std::size_t at) const;
+
+    /// Whether a word may, by its first letter and its size.
+    [[nodiscard]] bool means_something(std::size_t begin, std::size_t end) const {
+        const auto sizes = tables_.begins[static_cast<unsigned char>(text_[begin])].word_sizes;
+        return (sizes >> std::min<std::size_t>(end - begin, 63) & 1U) != 0;
     }
 
     /// Of the block at hand; 0: it has none.
@@ -101,6 +124,12 @@ class Lexer {
     // What a special character begins; true when something was taken.
 
     bool special();
+
+    /// The mark that code in a quote ends with opens nothing itself, even where it could.
+    bool closes_code();
+
+    /// What a pattern of the card says to be neither quote nor comment nor block.
+    bool plain();
 
     bool word();
 
@@ -135,13 +164,26 @@ class Lexer {
 
     bool document();
 
+    /// Whether the mark can open a block in the one at hand.
+    [[nodiscard]] bool may_open(const std::string& mark) const {
+        if (frames_.empty() || frames_.back().rules >= tables_.blocks.size()) return true;
+        const auto& inner = tables_.blocks[frames_.back().rules].inner;
+        return inner.empty() || std::find(inner.begin(), inner.end(), mark) != inner.end();
+    }
+
+    /// Whether documents, and comments, can begin in the block at hand.
+    [[nodiscard]] bool has_documents() const {
+        return frames_.empty() || frames_.back().rules >= tables_.blocks.size() ||
+               tables_.blocks[frames_.back().rules].documents;
+    }
+
     bool quote();
 
     /// Where its closing mark stands; the line's end where it must end there; `nowhere`: it never closes.
     std::size_t end_of_quote(const Grammar::Tables::Quote& quote, std::size_t at);
 
     /// Behind the closing mark of code in a quote.
-    std::size_t end_of_code(std::size_t at, const std::string& close);
+    std::size_t end_of_code(std::size_t at, const Grammar::Tables::Code& code);
 
     /// Whether a value may begin here, so that the mark is no operator.
     [[nodiscard]] bool may_be_value(const Grammar::Tables::Quote& quote) const;

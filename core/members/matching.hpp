@@ -26,7 +26,13 @@ class Groups {
   public:
     bool match(const re2::RE2& pattern, std::string_view text, re2::RE2::Anchor anchor) {
         wanted_ = std::min<int>(static_cast<int>(groups_.size()), pattern.NumberOfCapturingGroups() + 1);
-        return pattern.Match(piece(text), 0, text.size(), anchor, groups_.data(), wanted_);
+        // Groups take work and room as the text is long, so how far the match goes is found out first.
+        if (text.size() < short_text)
+            return pattern.Match(piece(text), 0, text.size(), anchor, groups_.data(), wanted_);
+        if (!pattern.Match(piece(text), 0, text.size(), anchor, groups_.data(), 1)) return false;
+        const auto begin = static_cast<std::size_t>(groups_[0].data() - text.data());
+        return pattern.Match(piece(text), begin, begin + groups_[0].size(), re2::RE2::ANCHOR_BOTH, groups_.data(),
+                             wanted_);
     }
     /// Empty, without a place, when there is no such group or it took no part.
     [[nodiscard]] std::string_view operator[](int number) const {
@@ -37,6 +43,7 @@ class Groups {
     [[nodiscard]] std::size_t size() const { return groups_[0].size(); }
 
   private:
+    static constexpr std::size_t short_text = 1024;
     std::array<re2::StringPiece, 12> groups_;
     int wanted_ = 0;
 };

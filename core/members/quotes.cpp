@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <array>
 #include <cstring>
+#include <utility>
 
 #include "core/members/lexing.hpp"
 
@@ -47,9 +48,10 @@ bool Lexer::begins_comment() const {
 }
 
 bool Lexer::begins_line_comment() const {
-    if (!starts(at_, tables_.comment)) return false;
+    if (!starts(at_, tables_.comment) || !has_documents()) return false;
     if (tables_.comment_where == Tables::CommentWhere::anywhere || at_ == 0) return true;
     const char before = text_[at_ - 1];
+    if (tables_.comment_where == Tables::CommentWhere::spaced) return is_space(before) || before == ';';
     if (tables_.comment_where == Tables::CommentWhere::word)
         return is_space(before) || before == ';' || before == '(' || before == ')' || before == '&' || before == '|';
     std::size_t back = at_;
@@ -69,11 +71,13 @@ bool Lexer::comment() {
     }
     if (!begins_line_comment()) return false;
     std::size_t end = std::min(text_.find('\n', at_), text_.size());
+    std::memset(&out_.code[at_], ' ', end - at_);
     // A comment that ends in a backslash goes on where commands can.
-    while (tables_.raw_blocks && end < text_.size() && text_[end - 1] == '\\')
-        end = std::min(text_.find('\n', end + 1), text_.size());
+    while (tables_.raw_blocks && end < text_.size() && text_[end - 1] == '\\') {
+        const std::size_t line = std::exchange(end, std::min(text_.find('\n', end + 1), text_.size()));
+        blank(line, end);
+    }
     if (hidden_ == 0 || all_comments_) out_.comments.push_back({at_, end});
-    blank(at_, end);
     // Braces in such comments count within a block.
     at_ = tables_.raw_blocks && !frames_.empty() ? at_ + tables_.comment.size() : end;
     return true;
@@ -89,7 +93,11 @@ void Lexer::skip_form() {
     while (at_ < text_.size()) {
         if (!first && frames_.size() <= frames && (is_space(text_[at_]) || text_[at_] == ')')) break;
         if (first && text_[at_] == ')') break;
-        step();
+        if (frames_.size() > frames || letter(at_) == Letter::special) {
+            step();
+        } else {
+            ++at_;
+        }
         if (frames_.size() <= frames && text_[at_ - 1] == ')') break;
         first = false;
     }
@@ -100,7 +108,7 @@ void Lexer::skip_form() {
 std::size_t Lexer::length_of_open(const Tables::LongForm& form) const {
     if (form.at_line_start && at_ > 0 && text_[at_ - 1] != '\n') return 0;
     if (!form.pattern) return starts(at_, form.open) ? form.open.size() : 0;
-    if (text_[at_] != form.open.front()) return 0;
+    if (text_[at_] != form.open.front() || !form.opening.admits(text_.substr(at_))) return 0;
     re2::StringPiece found;
     return form.pattern->Match(piece(text_), at_, text_.size(), re2::RE2::ANCHOR_START, &found, 1) ? found.size() : 0;
 }
@@ -144,10 +152,9 @@ std::size_t Lexer::end_of_nested(const Tables::LongForm& form, std::size_t at) c
 
 bool Lexer::document() {
     if (!tables_.heredoc || no_documents_ || text_[at_] != tables_.heredoc->pattern().front()) return false;
-    if (!frames_.empty() && frames_.back().block < tables_.blocks.size() &&
-        !tables_.blocks[frames_.back().block].documents)
-        return false;
+    if (!has_documents()) return false;
     std::array<re2::StringPiece, 10> groups;
+    if (!tables_.heredoc_opening.admits(text_.substr(at_))) return false;
     const int wanted = std::min(10, tables_.heredoc->NumberOfCapturingGroups() + 1);
     const std::size_t line_end = std::min(text_.find('\n', at_), text_.size());
     if (!tables_.heredoc->Match(piece(text_), at_, line_end, re2::RE2::ANCHOR_START, groups.data(), wanted))
@@ -200,9 +207,9 @@ std::size_t Lexer::end_of_quote(const Tables::Quote& quote, std::size_t at) {
         if (starts(at, quote.close)) return at;
         if (text_[at] == '\n' && !quote.lines) return at;
         bool code = false;
-        for (const auto& [open, close] : quote.code)
-            if (!code && !no_code_ && starts(at, open)) {
-                at = end_of_code(at + open.size(), close);
+        for (const auto& one : quote.code)
+            if (!code && !no_code_ && starts(at, one.open)) {
+                at = end_of_code(at + one.open.size(), one);
                 code = true;
             }
         if (failed_) return nowhere;
@@ -210,13 +217,13 @@ std::size_t Lexer::end_of_quote(const Tables::Quote& quote, std::size_t at) {
     }
 }
 
-std::size_t Lexer::end_of_code(std::size_t at, const std::string& close) {
+std::size_t Lexer::end_of_code(std::size_t at, const Tables::Code& code) {
     if (depth_ >= deepest_code) return at;
     ++depth_;
     ++hidden_;
     const std::size_t before = at_, frames = frames_.size(), floor = command_floor_;
     const auto documents = documents_.size();
-    frames_.push_back({UINT32_MAX, false, close, 0, 0});
+    frames_.push_back({code_block, false, code.block, code.close, 0, 0});
     at_ = command_floor_ = at;
     while (at_ < text_.size() && frames_.size() > frames && !failed_) step();
     const bool open = frames_.size() > frames;

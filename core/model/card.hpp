@@ -269,10 +269,11 @@ enum class BlockHides { all, none, bodies, others };
 /// What opens and closes a block: words, or marks.
 struct LanguageBlock {
     std::vector<std::string> open, close;
-    bool indented = false;  // a line that is indented more than the one before opens it
-    bool anywhere = false;  // also where no command begins
-    bool documents = true;  // documents can be announced in it
-    std::string separator;  // stands between what the block has, each of which counts like a statement
+    bool indented = false;           // a line that is indented more than the one before opens it
+    bool anywhere = false;           // also where no command begins
+    std::vector<std::string> inner;  // opening marks that count in it; empty: all
+    bool documents = true;           // documents can be announced in it
+    std::string separator;           // stands between what the block has, each of which counts like a statement
     BlockHides hides = BlockHides::all;
     std::string head;  // RE2, from the beginning of the statement to the block
 };
@@ -371,6 +372,9 @@ struct Card {
     std::string import_pattern;     // RE2 with the group `name`
     std::vector<std::string> truth = {"true", "false"};  // as the language writes them
     std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none
+    std::vector<std::string> optional_after;  // marks in parameter lists: what comes behind can be left out
+    bool export_globs = false;                // its names may be patterns
+    std::string qualifier;                    // what stands before a definition's own name ends with it
     std::vector<LanguagePart> parts;
 
     AdoptRules adopt;

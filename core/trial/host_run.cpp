@@ -265,8 +265,12 @@ class HostRun {
             } else {
                 one.predicted_file = members::entry_file(module, card_).string();
             }
-            one.expected_members =
-                members::expected_members(module.manifest, members::scan(module, card_, space_.root));
+            const members::Scan scan = members::scan(module, card_, space_.root);
+            one.expected_members = members::expected_members(module.manifest, scan);
+            // What stands above a definition, such as a decorator, may change what it is called with.
+            for (const auto& member : scan.members)
+                if (member.tells_parameters && member.extent.begin == member.whole.begin)
+                    one.expected_calls.push_back(member);
             trial_.modules.push_back(std::move(one));
         }
     }

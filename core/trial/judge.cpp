@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cstdlib>
+#include <span>
 #include <utility>
 
 #include "core/members/scan.hpp"
@@ -142,8 +143,22 @@ void Judge::take_of(ModuleTrial& one, const Record& record) {
         one.version = record[3];
         if (!lines_tell_) one.milliseconds = std::strtod(record[4].c_str(), nullptr);
     } else if (record[0] == "member" && record.size() >= 3) {
-        if (!members::is_handle(record[2], space_.module(one.module)->manifest, card_))
-            one.seen_members.push_back(record[2]);
+        if (members::is_handle(record[2], space_.module(one.module)->manifest, card_)) return;
+        one.seen_members.push_back(record[2]);
+        members::FoundMember& seen = one.seen.emplace_back();
+        seen.name = record[2];
+        if (record.size() >= 4) seen.kind = record[3];
+    } else if (record[0] == "called" && record.size() >= 3) {
+        const auto seen = std::find_if(one.seen.begin(), one.seen.end(),
+                                       [&](const members::FoundMember& member) { return member.name == record[2]; });
+        if (seen == one.seen.end()) return;
+        seen->tells_parameters = true;
+        seen->parameters.clear();
+        for (std::size_t i = 3; i < record.size(); ++i) {
+            members::FoundParameter& parameter = seen->parameters.emplace_back();
+            parameter.required = !record[i].ends_with('=');
+            parameter.name = record[i].substr(0, record[i].size() - (parameter.required ? 0 : 1));
+        }
     } else if (record[0] == "failed" && record.size() >= 3) {
         one.error = last_lines(record[2]);
     }
@@ -185,6 +200,39 @@ void Judge::compare(ModuleTrial& one) const {
     if (!untold) compare_members(one);
 }
 
+namespace {
+
+/// "(magnitude, epoch=)", as the host's report says it.
+std::string called_with(const std::vector<members::FoundParameter>& parameters) {
+    std::string out;
+    for (const auto& parameter : parameters)
+        out += (out.empty() ? "" : ", ") + parameter.name + (parameter.required ? "" : "=");
+    return "(" + out + ")";
+}
+
+bool are_the_same(std::span<const members::FoundParameter> seen, std::span<const members::FoundParameter> expected) {
+    return std::equal(seen.begin(), seen.end(), expected.begin(), expected.end(), [](const auto& a, const auto& b) {
+        return a.required == b.required && (a.name == b.name || a.name == "_");
+    });
+}
+
+}  // namespace
+
+/// What the source says that members are called with, against what the host does.
+void Judge::compare_calls(ModuleTrial& one) {
+    for (const auto& expected : one.expected_calls) {
+        const auto seen = std::find_if(one.seen.begin(), one.seen.end(), [&](const members::FoundMember& member) {
+            return member.name == expected.name && member.tells_parameters;
+        });
+        if (seen == one.seen.end() || are_the_same(seen->parameters, expected.parameters)) continue;
+        // The host may show the object too that a method is called on.
+        const std::span<const members::FoundParameter> shown(seen->parameters);
+        if (!shown.empty() && are_the_same(shown.subspan(1), expected.parameters)) continue;
+        one.differences.push_back(fmt::format("`{}` is called with {}, the source says {}", expected.name,
+                                              called_with(seen->parameters), called_with(expected.parameters)));
+    }
+}
+
 void Judge::compare_members(ModuleTrial& one) const {
     const re2::RE2 internal(card_.internal_pattern, re2::RE2::Quiet);
     if (!card_.internal_pattern.empty() && internal.ok())
@@ -195,6 +243,7 @@ void Judge::compare_members(ModuleTrial& one) const {
     for (const auto& member : one.seen_members)
         if (!std::binary_search(one.expected_members.begin(), one.expected_members.end(), member))
             one.differences.push_back(fmt::format("the host shows `{}`, which was not expected", member));
+    compare_calls(one);
 }
 
 }  // namespace envar::trial

@@ -38,6 +38,7 @@ class Judge {
     void explain_early_end(const process::Outcome& outcome, double time_limit);
     void compare(ModuleTrial& one) const;
     void compare_members(ModuleTrial& one) const;
+    static void compare_calls(ModuleTrial& one);
     [[nodiscard]] std::string original(const std::string& file) const;
 
     const model::Space& space_;

@@ -4,8 +4,11 @@
 // variables and no start-up files of the user's. The card's probe loads the modules in the predicted order
 // and reports to a file; a report is a line of fields separated by U+001F and ended by U+001E and a line end:
 //
-//     ask NAME · begin NAME · loaded NAME FILE VERSION MILLISECONDS · member NAME MEMBER ·
-//     failed NAME MESSAGE · end
+//     ask NAME · begin NAME · loaded NAME FILE VERSION MILLISECONDS · member NAME MEMBER [KIND] ·
+//     called NAME MEMBER PARAMETER… · failed NAME MESSAGE · end
+//
+// `called` tells what a function is called with, where the host knows: names in order, those that can be left out
+// with `=` behind them, `_` for one that the host has no name for.
 //
 // `ask` is said whenever a module of the workspace is asked for, loaded or not; between the `begin` and the
 // `loaded` of another one it is that one's need, and must be declared.
@@ -19,6 +22,7 @@
 #include <string>
 #include <vector>
 
+#include "core/members/scan.hpp"
 #include "core/model/space.hpp"
 #include "core/resolve/resolve.hpp"
 
@@ -42,7 +46,9 @@ struct ModuleTrial {
     double milliseconds = 0;
     std::vector<std::string> expected_members;
     std::vector<std::string> seen_members;
-    std::string error;                     // the host's own words
+    std::vector<members::FoundMember> expected_calls;  // of the source: those that tell what they are called with
+    std::vector<members::FoundMember> seen;            // as the host shows them: name, kind and parameters
+    std::string error;                                 // the host's own words
     std::string blame;                     // place in the manifest that the error speaks of; empty: none is known
     std::vector<BuildStep> steps;          // of a native module
     std::vector<std::string> differences;  // empty: the host did as predicted

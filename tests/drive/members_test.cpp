@@ -107,6 +107,88 @@ TEST_CASE("members: declared against found, and a sync that keeps what was writt
     }
 }
 
+TEST_CASE("trial: what the host calls members with is compared with what the source says") {
+    struct Row {
+        std::string host, file;
+        std::vector<std::pair<std::string, std::string>> edits;  // of the scaffolded entry file
+        std::string member;
+        std::vector<std::string> called_with;       // `name` or `name=`, as the host tells
+        std::pair<std::string, std::string> twist;  // an edit that defines it anew while the module loads
+        std::string difference;
+    };
+    const std::vector<Row> rows = {
+        {"lua",
+         "lua/stars/init.lua",
+         {{"return M\n", "function M.place(magnitude, ...) end\nfunction M:turn(angle) end\nreturn M\n"}},
+         "place",
+         {"magnitude", "...="},
+         {"return M\n", "for _, name in ipairs({ \"place\" }) do M[name] = function(a) return a end end\nreturn M\n"},
+         "`place` is called with (a), the source says (magnitude, ...=)"},
+        {"python",
+         "python/stars/__init__.py",
+         {{"[\"describe\"]", "[\"describe\", \"place\", \"cached\"]"},
+          {"def describe",
+           "def place(magnitude, epoch='J2000', *rest, limit: int = 6, **more):\n    pass\n\n\n"
+           "def loose(f):\n    return lambda *all: f(*all)\n\n\n"
+           "@loose\ndef cached(sky):\n    pass\n\n\ndef describe"}},
+         "place",
+         {"magnitude", "epoch=", "rest=", "limit=", "more="},
+         {"def describe", "globals()['place'] = lambda epoch: epoch\n\n\ndef describe"},
+         "`place` is called with (epoch), the source says (magnitude, epoch=, rest=, limit=, more=)"},
+        {"tcl",
+         "tcl/stars/stars.tcl",
+         {{"export describe", "export describe place"},
+          {"# describe --", "proc ::stars::place {magnitude {epoch J2000} args} {}\n# describe --"}},
+         "place",
+         {"magnitude", "epoch=", "args"},
+         {"# describe --", "eval {proc ::stars::place {magnitude epoch} {}}\n# describe --"},
+         "`place` is called with (magnitude, epoch), the source says (magnitude, epoch=, args)"},
+        {"guile",
+         "guile/stars/lib/stars.scm",
+         {{"(describe))", "(describe place))"},
+          {"(define* (describe)",
+           "(define* (place magnitude #:optional epoch (limit 6) #:key deep . rest)\n  magnitude)\n(define* (describe)"}},
+         "place",
+         {"_", "_=", "_=", "deep=", "_="},
+         {"(define* (describe)", "(set! place (lambda (a b) a))\n(define* (describe)"},
+         "`place` is called with (_, _), the source says (magnitude, epoch=, limit=, deep=, rest=)"},
+        {"fish",
+         "shell/stars/functions/stars.fish",
+         {{"source (status", "function stars_place -d 'It\\'s placed' -a magnitude epoch\nend\nsource (status"}},
+         "stars_place",
+         {"magnitude", "epoch"},
+         {"source (status", "eval 'function stars_place -a epoch; end'\nsource (status"},
+         "`stars_place` is called with (epoch), the source says (magnitude, epoch)"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.host);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        REQUIRE(driver.envar({"scaffold", "stars", "--host", row.host}, "w").status == 0);
+        const auto edit = [&](const std::pair<std::string, std::string>& change) {
+            std::string text = driver.read("w/" + row.file);
+            const std::size_t at = text.find(change.first);
+            REQUIRE(at != std::string::npos);
+            driver.write("w/" + row.file, text.replace(at, change.first.size(), change.second));
+        };
+        for (const auto& change : row.edits) edit(change);
+        const Run good = driver.envar({"trial", "--format", "json"}, "w");
+        CAPTURE(good.output);
+        CHECK(good.status == 0);
+        std::vector<std::string> called_with;
+        const json seen = json::parse(good.output)["hosts"][0]["modules"][0]["seen_parameters"];
+        REQUIRE(seen.contains(row.member));
+        for (const auto& parameter : seen[row.member])
+            called_with.push_back(parameter["name"].get<std::string>() + (parameter["required"] ? "" : "="));
+        CHECK(called_with == row.called_with);
+        edit(row.twist);
+        const Run twisted = driver.envar({"trial"}, "w");
+        CAPTURE(twisted.output);
+        CHECK(twisted.status == 1);
+        CHECK(twisted.output.find(row.difference) != std::string::npos);
+    }
+}
+
 TEST_CASE("compare: what breaks, what is new, and the version that follows") {
     struct Row {
         std::string before, after;            // Python, of a module that exports all

@@ -82,8 +82,9 @@ TEST_CASE("what headers let others see") {
             {"enum class Side : int { left, right };\nenum Old { a, b };\nunion U { int i; };\n",
              "type Side:1\ntype Old:2\ntype U:3\n"},
             {"typedef struct { double x, y; struct { int z; } in; } point;\ntypedef struct sky sky;\ntypedef int (*callback)(double by);\n"
+             "typedef int handler(double by);\n"
              "typedef unsigned char byte, *bytes;\nusing Angle = double;\ntemplate <class T> using List = std::vector<T>;\n",
-             "type point:1\ntype sky:2\ntype callback:3\ntype bytes:4\ntype Angle:5\ntype List:6\n"},
+             "type point:1\ntype sky:2\ntype callback:3\ntype handler:4\ntype bytes:5\ntype Angle:6\ntype List:7\n"},
             {"struct __attribute__((packed)) Tight { char c; };\nstruct alignas(16) Wide { int i; };\n",
              "type Tight:1\ntype Wide:2\n"},
             // constants, variables, macros
@@ -94,6 +95,8 @@ TEST_CASE("what headers let others see") {
             // traps
             {"const char* raw = R\"x(int no(int); )\" )x\";\nchar quote = '\"';\nint number = 1'000'000;\nint yes(int a);\n",
              "constant raw:1\nfunction yes(int a):4\n"},
+            {"STACK_OF(STAR) *sky_stars(const STACK_OF(DOME) **domes, int count);\n",
+             "function sky_stars(const STACK_OF(DOME) ** domes, int count):1\n"},
             {"int broken(int a,\n", ""},
             {"struct A { struct B { int f(int); }; int g(int); }; int h(int a);\n",
              "type A:1\nfunction h(int a):1\n"},

@@ -17,6 +17,9 @@ namespace fs = std::filesystem;
 
 namespace {
 
+/// What is compared of a definition: each with what stands before it.
+enum class Compared { names, lines, parameters };
+
 using Fact = std::tuple<std::string, std::string, std::string>;  // name, line, parameters
 
 model::Card card_of(const std::string& name) {
@@ -80,6 +83,7 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
         std::string host, interpreter, script, ending;
         std::vector<fs::path> folders;
         std::size_t least, dynamic;
+        Compared compared = Compared::parameters;
     };
     const std::vector<Corpus> corpora = {
         {"lua", "lua5.4", "truth.lua", ".lua", {"/usr/share/lua/5.4/pl"}, 400, 15},
@@ -94,6 +98,29 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
         {"fish", "fish", "truth.fish", ".fish", {"/usr/share/fish/functions"}, 250, 0},
         {"tcl", "tclsh", "truth.tcl", ".tcl", {"/usr/share/tcltk/tcl8.6"}, 50, 0},
         {"perl", "perl", "truth.pl", ".pm", {"/usr/share/perl/5.36", "/usr/share/perl/5.36/File"}, 500, 4},
+        {"guile",
+         "guile",
+         "truth.scm",
+         ".scm",
+         {"/usr/share/guile/3.0/ice-9", "/usr/share/guile/3.0/srfi", "/usr/share/guile/3.0/web"},
+         1400,
+         0},
+        {"zsh",
+         "zsh",
+         "truth.zsh",
+         "",
+         {"/usr/share/zsh/functions/Completion/Unix", "/usr/share/zsh/functions/Zle"},
+         1000,
+         0,
+         Compared::names},
+        {"cxx",
+         "sh",
+         "truth_header.sh",
+         ".h",
+         {"/usr/include/openssl", "/usr/include/lzma"},
+         3000,
+         0,
+         Compared::lines},
     };
     for (const auto& corpus : corpora) {
         model::Card card = card_of(corpus.host);
@@ -112,11 +139,15 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
             std::set<Fact> found;
             for (const auto& member :
                  members::definitions(text::Source(file.string(), *text), card, patterns.compiled(), false)) {
-                if (member.kind == "variable") continue;
+                if (member.kind != "function" && member.kind != "command" && member.kind != "macro" &&
+                    member.kind != "class")
+                    continue;
                 std::string parameters;
                 for (const auto& p : member.parameters)
-                    if (p.name != "self") parameters += (parameters.empty() ? "" : " ") + p.name;
-                found.insert({member.name, std::to_string(member.line), parameters});
+                    if (p.name != "self" && corpus.compared == Compared::parameters)
+                        parameters += (parameters.empty() ? "" : " ") + p.name;
+                const bool lines = corpus.compared != Compared::names;
+                found.insert({member.name, lines ? std::to_string(member.line) : "", parameters});
             }
             if (truth.empty()) continue;
             for (const Fact& fact : truth) {
