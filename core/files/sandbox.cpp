@@ -29,7 +29,7 @@ Sandbox::~Sandbox() {
 }
 
 text::Result<void> Sandbox::write(std::string_view name, std::string_view content) const {
-    return write_file(folder_ / name, content);
+    return write_file(folder_ / name, content, Sync::none);
 }
 
 text::Result<void> Sandbox::copy_folder(const std::filesystem::path& from, std::string_view name) const {

@@ -29,19 +29,19 @@ auto cannot(std::string_view what, const fs::path& path, int code) {
 }
 
 /// 0 or the error number.
-int write_all(int descriptor, std::string_view content) {
+int write_all(int descriptor, std::string_view content, Sync sync) {
     while (!content.empty()) {
         const ssize_t written = ::write(descriptor, content.data(), content.size());
         if (written < 0 && errno == EINTR) continue;
         if (written < 0) return errno;
         content.remove_prefix(static_cast<std::size_t>(written));
     }
-    return ::fsync(descriptor) == 0 || errno == EINVAL ? 0 : errno;
+    return sync == Sync::none || ::fsync(descriptor) == 0 || errno == EINVAL ? 0 : errno;
 }
 
 }  // namespace
 
-text::Result<void> stage_file(const fs::path& path, std::string_view content) {
+text::Result<void> stage_file(const fs::path& path, std::string_view content, Sync sync) {
     const fs::path staged = staged_path(path);
     ::unlink(staged.c_str());
     const int descriptor = ::open(staged.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, 0666);
@@ -50,23 +50,23 @@ text::Result<void> stage_file(const fs::path& path, std::string_view content) {
     if (::stat(path.c_str(), &old) == 0 && ::fchmod(descriptor, old.st_mode & 07777U) != 0) {
         // The new file then has the usual permissions; its content matters more.
     }
-    int code = write_all(descriptor, content);
+    int code = write_all(descriptor, content, sync);
     if (::close(descriptor) != 0 && code == 0) code = errno;
     if (code == 0) return {};
     ::unlink(staged.c_str());
     return cannot("write", path, code);
 }
 
-text::Result<void> finish_staged(const fs::path& path) {
+text::Result<void> finish_staged(const fs::path& path, Sync sync) {
     if (::rename(staged_path(path).c_str(), path.c_str()) != 0) return cannot("write", path, errno);
-    sync_folder(path.parent_path());
+    if (sync == Sync::disk) sync_folder(path.parent_path());
     return {};
 }
 
 void discard_staged(const fs::path& path) { ::unlink(staged_path(path).c_str()); }
 
-text::Result<void> write_file(const fs::path& path, std::string_view content) {
-    return stage_file(path, content).and_then([&] { return finish_staged(path); });
+text::Result<void> write_file(const fs::path& path, std::string_view content, Sync sync) {
+    return stage_file(path, content, sync).and_then([&] { return finish_staged(path, sync); });
 }
 
 text::Result<std::vector<fs::path>> make_folders(const fs::path& folder) {

@@ -35,6 +35,7 @@ class Adviser {
         const auto is_root = [&](Tag tag) { return asked(universe_, demand_, tag).by == AskedBy::root; };
         for (std::size_t i = 0; i < std::min(core.size(), most_tried) && found.size() < most; ++i) {
             if (is_root(core[i]) && !found.empty()) break;  // to do without what was asked for helps always
+            if (helpless_.count(core[i]) != 0) continue;
             if (auto advice = with({core[i]}); !advice.empty()) found.push_back(std::move(advice));
         }
         if (found.empty())
@@ -78,6 +79,13 @@ class Adviser {
             assumed.push_back(problem_->counting(tag, found == changes.end() ? Counts::as_it_is : found->second));
         }
         tried.verdict = solver.solve(Decisions::free, limits_, assumed);
+        if (tried.verdict == Verdict::refused) {
+            // What the failure does not rest on does not help by itself: it was not asked whether it counts, and what
+            // was changed now only asks for more when it counts as it is.
+            const auto& by = solver.refused_by();
+            for (std::uint32_t place = 0; place < tags.size(); ++place)
+                if (std::find(by.begin(), by.end(), place) == by.end()) helpless_.insert(tags[place]);
+        }
         for (Var var = 0; tried.verdict == Verdict::solved && var < solver.variables(); ++var) {
             const std::uint32_t value = solver.value(var);
             if (value == 0 || problem_->module_of(var) == model::no_id || problem_->is_provided(var, value)) continue;
@@ -86,23 +94,29 @@ class Adviser {
         return tried;
     }
 
-    /// What is in the way when these are dropped.
-    [[nodiscard]] std::vector<Tag> core_without(const std::vector<Tag>& dropped) const {
+    /// What is in the way when these are dropped, or nothing; more than that may be in it, which costs further rounds
+    /// at most.
+    [[nodiscard]] std::optional<std::vector<Tag>> core_without(const std::vector<Tag>& dropped) {
         const std::set<Tag> left_out(dropped.begin(), dropped.end());
         Problem problem(universe_, demand_, Variation{nullptr, nullptr, &left_out});
-        if (problem.solver().solve(Decisions::free, limits_) != Verdict::impossible) return {};
-        return minimal_core(universe_, demand_, problem.solver().core(), limits_);
+        const Verdict verdict = problem.solver().solve(Decisions::free, limits_);
+        stopped_ = verdict == Verdict::stopped;
+        if (verdict != Verdict::impossible) return std::nullopt;
+        return problem.solver().core();
     }
 
     /// Advice that changes just these requirements; none when that does not help.
     std::vector<Advice> with(const std::vector<Tag>& tags) {
         Changes changes;
+        bool can_be_softer = false;
         for (const Tag tag : tags) {
             const bool bars = asked(universe_, demand_, tag).by == AskedBy::conflict;
             changes[tag] = bars ? Counts::not_at_all : Counts::in_any_version;
+            can_be_softer = can_be_softer || !bars;
         }
         Tried tried = attempt(changes);
-        if (tried.verdict != Verdict::solved) {
+        if (tried.verdict != Verdict::solved && can_be_softer) {
+            if (tags.size() == 1 && helpless_.count(tags.front()) != 0) return {};
             for (auto& [tag, how] : changes) how = Counts::not_at_all;
             tried = attempt(changes);
         }
@@ -171,15 +185,11 @@ class Adviser {
         std::vector<std::vector<Tag>> cores = {core};
         for (std::size_t round = 0; round < most_rounds; ++round) {
             const std::vector<Tag> dropped = smallest_hit(cores);
-            Changes changes;
-            for (const Tag tag : dropped) changes[tag] = Counts::not_at_all;
-            const Tried tried = attempt(changes);
-            if (tried.verdict == Verdict::solved) return with(dropped);
-            if (tried.verdict == Verdict::stopped) return {};
-            std::vector<Tag> next = core_without(dropped);
-            if (next.empty()) return {};
-            sort_by_reach(next);
-            cores.push_back(std::move(next));
+            auto next = core_without(dropped);
+            if (stopped_) return {};
+            if (!next) return with(dropped);
+            sort_by_reach(*next);
+            cores.push_back(std::move(*next));
         }
         return {};
     }
@@ -188,6 +198,8 @@ class Adviser {
     const Demand& demand_;
     const Limits& limits_;
     std::set<Tag> selectable_;
+    std::set<Tag> helpless_;  // a change of one of these is not enough
+    bool stopped_ = false;
     std::optional<Problem> problem_;
 };
 

@@ -74,8 +74,8 @@ std::optional<std::vector<std::string>> ask_defaults(const model::Card& card, co
     auto answer = asked(ask, *program, question.time_limit);
     if (answer && !kept.empty() && files::make_folders(question.cache_folder)) {
         // Only a cache: what cannot be kept is asked again.
-        const auto written =
-            files::write_file(kept, json(*answer).dump(2, ' ', false, json::error_handler_t::replace) + "\n");
+        const auto written = files::write_file(
+            kept, json(*answer).dump(2, ' ', false, json::error_handler_t::replace) + "\n", files::Sync::none);
         static_cast<void>(written);
     }
     return answer;
