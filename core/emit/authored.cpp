@@ -96,6 +96,9 @@ namespace {
 
 constexpr std::size_t many_functions = 150;  // Lua has 200 local variables at one place
 
+/// Where a function lies that has a file of its own: what is there among the members is one.
+std::string_view part_of(const GatheredCode::Item& item) { return item.exported ? "functions" : "helpers"; }
+
 /// Calls `each` with the path of a gathered file, and with the function that it is for, if any.
 template <class Each>
 void each_gathered(const model::CardFile& file, const model::Manifest& manifest, const model::Card& card,
@@ -111,20 +114,24 @@ void each_gathered(const model::CardFile& file, const model::Manifest& manifest,
             if (item.name.empty() || (file.test && !item.exported)) continue;
             text::Values own = values;
             own.emplace_back("member", item.name);
+            own.emplace_back("part", std::string(part_of(item)));
             each(text::fill(file.path, own), &item);
         }
 }
 
 nlohmann::json item_values(const GatheredCode::Item& item) {
-    return {{"code", item.code},
-            {"shared", item.shared.empty() ? item.code : item.shared},
-            {"name", item.name},
-            {"is_function", !item.name.empty()},
-            {"always", item.always},
-            {"late", item.late},
-            {"exported", item.exported},
-            {"plain", item.owner.empty()},
-            {"called", item.owner.empty() ? item.name : item.owner + "." + item.name}};
+    nlohmann::json values = {{"code", item.code},
+                             {"shared", item.shared.empty() ? item.code : item.shared},
+                             {"is_function", !item.name.empty()},
+                             {"always", item.always},
+                             {"late", item.late}};
+    if (item.name.empty()) return values;  // `name` is the module's then
+    values.update({{"name", item.name},
+                   {"part", part_of(item)},
+                   {"exported", item.exported},
+                   {"plain", item.owner.empty()},
+                   {"called", item.owner.empty() ? item.name : item.owner + "." + item.name}});
+    return values;
 }
 
 void add_gathered(nlohmann::json& values, const GatheredCode& code) {

@@ -56,9 +56,14 @@ class Chooser {
         if (picked_.empty() && out_.clashes.empty())
             return refuse("no function is left to gather",
                           out_.left_out.empty() ? "pick some with --pick" : out_.left_out.front());
-        pull_in_helpers();
+        std::vector<std::size_t> open;
+        for (const auto& one : picked_) open.push_back(one.first);
+        for (; !open.empty(); open = called_by_statements()) {
+            pull_in_helpers(std::move(open));
+            find_along();
+        }
+        tell_along();
         for (const auto& [index, exported] : picked_) (exported ? out_.exported : out_.helpers).push_back(index);
-        find_along();
         for (const auto& [index, exported] : picked_) suspect(index);
         return std::move(out_);
     }
@@ -199,9 +204,7 @@ class Chooser {
     }
 
     /// What chosen functions call comes along: from the same script where it is there.
-    void pull_in_helpers() {
-        std::vector<std::size_t> open;
-        for (const auto& one : picked_) open.push_back(one.first);
+    void pull_in_helpers(std::vector<std::size_t> open) {
         while (!open.empty()) {
             const std::size_t caller = open.back();
             open.pop_back();
@@ -257,7 +260,26 @@ class Chooser {
 
     // What goes along.
 
+    /// Statements that go along may call functions of their script, which then come along too.
+    std::vector<std::size_t> called_by_statements() {
+        std::vector<std::size_t> fresh;
+        for (const auto& [script, statements] : out_.along)
+            for (const std::size_t at : statements)
+                for (const auto& word : scripts_.scripts[script].statements[at].words) {
+                    const auto known = by_name_.find(word);
+                    if (known == by_name_.end() || settled_.count(word) != 0) continue;
+                    const auto own = std::find_if(known->second.begin(), known->second.end(), [&](std::size_t i) {
+                        return functions_[i].script == script && !functions_[i].member.nested;
+                    });
+                    if (own == known->second.end()) continue;
+                    settle(word, {*own}, scripts_.scripts[script].file, false);
+                    fresh.push_back(*own);
+                }
+        return fresh;
+    }
+
     void find_along() {
+        out_.along.clear();
         std::map<std::size_t, std::set<std::string_view>> wanted;  // script → words of what is taken from it
         for (const auto& one : picked_) {
             const LooseFunction& function = functions_[one.first];
@@ -276,13 +298,18 @@ class Chooser {
                         (one.always || std::any_of(one.names.begin(), one.names.end(),
                                                    [&](const auto& name) { return words.count(name) != 0; }));
                     if (!needed || !taken.insert(i).second) continue;
-                    for (const auto& word : one.words) words.insert(word);
+                    each_word(one.code, [&](std::string_view word) { words.insert(word); });
                     more = true;
                 }
             }
             out_.along[script].assign(taken.begin(), taken.end());
-            tell_statements(script, taken, words);
+            words_[script] = std::move(words);
         }
+    }
+
+    void tell_along() {
+        for (const auto& [script, statements] : out_.along)
+            tell_statements(script, {statements.begin(), statements.end()}, words_.at(script));
         tell_conflicting();
     }
 
@@ -369,6 +396,7 @@ class Chooser {
     std::set<std::size_t> dropped_;
     std::map<std::string, std::size_t> settled_;  // name → the function that it stands for in the module
     std::map<std::size_t, bool> picked_;          // function → whether it is exported
+    std::map<std::size_t, std::set<std::string_view>> words_;  // script → words of what is taken from it
     Chosen out_;
 };
 

@@ -1,0 +1,229 @@
+// What `envar gather` brings along with functions: settings of their scripts, and what those call while they are set.
+// Each script is run by its real host, then the module made of it is loaded and called: the same comes out.
+#include <doctest/doctest.h>
+#include <fmt/format.h>
+
+#include <nlohmann/json.hpp>
+
+#include "tests/support/driver.hpp"
+
+using namespace envar;
+using nlohmann::json;
+using tests::Driver;
+using tests::Run;
+
+namespace {
+
+/// How a host runs a file, and how a program of its loads the module `tools` and calls `say`.
+struct Host {
+    std::string name, module, ending;
+    std::vector<std::string> run;
+    std::string call;  // at the end of a script
+    std::string load;  // of a program that loads the module
+    std::string module_call;
+    std::string variable, folder;
+    std::vector<std::string> forms;
+};
+
+const std::vector<Host>& hosts() {
+    static const std::vector<std::string> both = {"one_file", "file_each"};
+    static const std::vector<Host> all = {
+        {"bash",
+         "tools",
+         "sh",
+         {"bash", "--noprofile", "--norc"},
+         "say",
+         "source w/shell/load.bash\nload_module tools || exit 1\n",
+         "say",
+         "ENVAR_BASH_PATH",
+         "w/shell",
+         both},
+        {"zsh",
+         "tools",
+         "zsh",
+         {"zsh", "-f"},
+         "say",
+         "fpath=($PWD/w/shell/tools/functions $fpath)\nautoload -Uz tools; tools || exit 1\n",
+         "say",
+         "",
+         "",
+         both},
+        {"fish",
+         "tools",
+         "fish",
+         {"fish", "--no-config"},
+         "say",
+         "set fish_function_path $PWD/w/shell/tools/functions $fish_function_path\nfunctions -q tools; or exit 1\n",
+         "say",
+         "",
+         "",
+         both},
+        {"lua",
+         "tools",
+         "lua",
+         {"lua5.4"},
+         "say()",
+         "local tools = require('tools')\n",
+         "tools.say()",
+         "LUA_PATH",
+         "w/lua/?.lua;w/lua/?/init.lua;;",
+         both},
+        {"python",
+         "tools",
+         "py",
+         {"python3", "-B"},
+         "say()",
+         "import tools\n",
+         "tools.say()",
+         "PYTHONPATH",
+         "w/python",
+         both},
+        {"tcl",
+         "tools",
+         "tcl",
+         {"tclsh"},
+         "say",
+         "package require tools\n",
+         "tools say",
+         "TCLLIBPATH",
+         "w/tcl",
+         both},
+        {"perl",
+         "Tools",
+         "pl",
+         {"perl"},
+         "say_it();\n",
+         "use Tools qw(say_it);\n",
+         "say_it();\n",
+         "PERL5LIB",
+         "w/perl/Tools/lib",
+         {"one_file"}},
+        {"guile",
+         "tools",
+         "scm",
+         {"guile", "--no-auto-compile"},
+         "(say)",
+         "(use-modules (tools))\n",
+         "(say)",
+         "GUILE_LOAD_PATH",
+         "w/guile/tools/lib",
+         {"one_file"}},
+    };
+    return all;
+}
+
+Run in_host(const Driver& driver, const Host& host, const std::string& file, const std::string& text) {
+    driver.write(file, text + "\n");
+    std::vector<std::string> words = {"env", "-C", driver / ""};
+    words.insert(words.end(), host.run.begin(), host.run.end());
+    words.push_back(file);
+    process::Environment variables;
+    if (!host.variable.empty()) variables[host.variable] = host.folder;
+    return driver.program(words, variables);
+}
+
+const Host& host_called(const std::string& name) {
+    for (const Host& host : hosts())
+        if (host.name == name) return host;
+    FAIL("there is no host " << name);
+    return hosts().front();
+}
+
+/// Gathers `say` from the script in each form, and compares what it does before and after.
+void compare_moved(const Host& host, const std::string& script, const std::string& member,
+                   const std::string& helpers) {
+    for (const std::string& form : host.forms) {
+        CAPTURE(host.name);
+        CAPTURE(form);
+        const Driver driver;
+        driver.write("scripts/night." + host.ending, script);
+        const Run before = in_host(driver, host, "before." + host.ending, script + host.call);
+        REQUIRE_MESSAGE(before.status == 0, before.errors);
+        REQUIRE(!before.output.empty());
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        const Run made = driver.envar(
+            {"gather", host.module, "--host", host.name, "--form", form, "--from", "../scripts", "--pick", member},
+            "w");
+        REQUIRE_MESSAGE(made.status == 0, made.output, made.errors);
+        std::string found;
+        const json result = json::parse(driver.read("w/envar-results/gather.json"));
+        for (const auto& function : result["functions"])
+            if (function["taken_as"] == "helper") found += function["name"].get<std::string>() + " ";
+        CHECK(found == helpers);
+        const Run after = in_host(driver, host, "after." + host.ending, host.load + host.module_call);
+        CHECK_MESSAGE(after.output == before.output, after.errors);
+        CHECK(after.status == 0);
+        const Run check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+        const Run trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(trial.status == 0, trial.output, trial.errors);
+    }
+}
+
+}  // namespace
+
+TEST_CASE("a setting that calls a function brings it along, and is set behind it") {
+    struct Row {
+        std::string host, script, member, helpers;
+    };
+    const std::vector<Row> rows = {
+        {"bash",
+         "plain='a b'\nlabel() { printf '<%s>' \"$1\"; }\ngreeting=$(label \"$plain\")\nother() { :; }\n"
+         "say() { printf '%s\\n' \"$greeting\"; }\n",
+         "say", "label "},
+        {"zsh",
+         "plain='a b'\nlabel() { printf '<%s>' \"$1\" }\ngreeting=$(label $plain)\nother() { : }\n"
+         "say() { printf '%s\\n' $greeting }\n",
+         "say", "label "},
+        {"fish",
+         "set plain 'a b'\nfunction label\n    printf '<%s>' $argv[1]\nend\nset -g greeting (label $plain)\n"
+         "function other\nend\nfunction say\n    printf '%s\\n' $greeting\nend\n",
+         "say", "label "},
+        {"lua",
+         "local plain = 'a b'\nlocal function label(text) return '<' .. text .. '>' end\nlocal greeting = label(plain)\n"
+         "function other() end\nfunction say() print(greeting) end\n",
+         "say", "label "},
+        {"python",
+         "plain = 'a b'\n\n\ndef label(text):\n    return f'<{text}>'\n\n\ngreeting = label(plain)\n\n\n"
+         "def other():\n    pass\n\n\ndef say():\n    print(greeting)\n\n\n",
+         "say", "label "},
+        {"tcl",
+         "set plain {a b}\nproc label {text} { return <$text> }\nset greeting [label $plain]\nproc other {} {}\n"
+         "proc say {} { puts $::greeting }\n",
+         "say", "label "},
+        {"perl",
+         "my $plain = 'a b';\nsub label { my ($text) = @_; return qq(<$text>); }\nmy $greeting = label($plain);\n"
+         "sub other { }\nsub say_it { print qq($greeting\\n); }\n",
+         "say_it", "label "},
+        {"guile",
+         "(define plain \"a b\")\n(define (label text) (string-append \"<\" text \">\"))\n"
+         "(define greeting (label plain))\n(define (other) 1)\n(define (say) (display greeting) (newline))\n",
+         "say", "label "},
+    };
+    for (const Row& row : rows) compare_moved(host_called(row.host), row.script, row.member, row.helpers);
+}
+
+TEST_CASE("settings that settings need, and what those call, come along however long the chain is") {
+    std::string script = "one() { echo 1; }\nv0=$(one)\n";
+    std::string helpers = "one ";
+    for (int i = 1; i <= 12; ++i) {
+        script += fmt::format("f{0}() {{ echo \"$v{1}+\"; }}\nv{0}=$(f{0})\n", i, i - 1);
+        helpers += fmt::format("f{} ", i);
+    }
+    script += "say() { echo \"$v12\"; }\nstray() { echo \"$v3\"; }\n";
+    compare_moved(host_called("bash"), script, "say", helpers);
+}
+
+TEST_CASE("a module of more functions than a Lua function has local names") {
+    std::string script = "local unit = 'mm'\n";
+    for (int i = 0; i < 230; ++i)
+        script +=
+            fmt::format("local function f{0}(n) return n == 0 and unit or f{1}(n - 1) end\n", i, i == 0 ? 0 : i - 1);
+    // A chain of local functions: each sees the one before it.
+    script = "local unit = 'mm'\nfunction f0(n) return n .. unit end\n";
+    for (int i = 1; i < 230; ++i) script += fmt::format("function f{0}(n) return f{1}(n + 1) end\n", i, i - 1);
+    script += "function say() print(f229(1)) end\n";
+    std::string helpers;
+    for (int i = 0; i < 230; ++i) helpers += fmt::format("f{} ", i);
+    compare_moved(host_called("lua"), script, "say", helpers);
+}
