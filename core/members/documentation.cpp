@@ -41,6 +41,20 @@ std::string_view without_dash(std::string_view said) {
     return said;
 }
 
+constexpr std::size_t longest_summary = 400;
+
+/// Text without an end is no summary: of a longer one what fits, up to the last blank.
+std::string shortened(std::string summary) {
+    if (summary.size() <= longest_summary) return summary;
+    std::size_t end = summary.rfind(' ', longest_summary);
+    if (end == std::string::npos || end == 0) {
+        end = longest_summary;
+        while (end > 0 && (static_cast<unsigned char>(summary[end]) & 0xC0U) == 0x80U) --end;
+    }
+    summary.resize(end);
+    return summary + " …";
+}
+
 constexpr std::string_view tag_marks = "@\\:";
 
 constexpr std::size_t farthest_line = std::size_t{16} << 10U;  // before a definition in its line
@@ -141,7 +155,7 @@ void Documentation::describe(FoundMember& member) const {
         }
     }
     while (!member.description.empty() && is_space(member.description.back())) member.description.pop_back();
-    member.summary = std::move(summary);
+    member.summary = shortened(std::move(summary));
 }
 
 /// A line on what is returned.

@@ -1,0 +1,165 @@
+// What rules places out without running a pattern must never rule out a place where the pattern matches.
+#include <doctest/doctest.h>
+
+#include <random>
+#include <string>
+#include <vector>
+
+#include "core/members/definitions.hpp"
+#include "core/members/finder.hpp"
+
+using namespace envar;
+
+namespace {
+
+std::vector<model::Card> shipped() {
+    std::vector<text::Finding> findings;
+    return model::load_cards({{ENVAR_SOURCE_FOLDER "/hosts", "shipped"}}, "/", findings);
+}
+
+/// A text of the pieces that patterns of languages are made of, so that some of them match.
+std::string text_of_pieces(std::mt19937& random, std::size_t pieces) {
+    static const std::vector<std::string> known = {
+        "function", "local",    "def",     "class", "sub",   "proc",  "(define", "typedef", "struct", "return",
+        "export",   "#:export", "place",   "M",     ".",     ":",     "::",      "(",       ")",      "{",
+        "}",        " ",        "  ",      "\t",    "\n",    "=",     ",",       ";",       "\"",     "'",
+        "[",        "]",        "#define", "<<",    "EOF",   "unset", "-f",      "int",     "*",      "&",
+        "async",    "@",        "x",       "_y",    "const", "using", "extern",  "R\"x(",   "--[[",   "namespace",
+        "$",        "$(",       "`",       "\\",    "\\\n"};
+    std::string text;
+    for (std::size_t i = 0; i < pieces; ++i) text += known[random() % known.size()];
+    return text;
+}
+
+/// Places and groups, as RE2 finds them by itself.
+std::vector<std::pair<std::size_t, std::string>> found_by_re2(const std::string& pattern, int group,
+                                                              const std::string& text) {
+    const re2::RE2 compiled("(?m)" + pattern, re2::RE2::Quiet);
+    std::vector<std::pair<std::size_t, std::string>> found;
+    std::vector<re2::StringPiece> groups(static_cast<std::size_t>(compiled.NumberOfCapturingGroups()) + 1);
+    for (std::size_t at = 0; at <= text.size();) {
+        if (!compiled.Match(text, at, text.size(), re2::RE2::UNANCHORED, groups.data(),
+                            static_cast<int>(groups.size())))
+            break;
+        const auto& own = groups[static_cast<std::size_t>(group)];
+        if (own.data() != nullptr) found.emplace_back(own.data() - text.data(), std::string(own.data(), own.size()));
+        at = static_cast<std::size_t>(groups[0].data() - text.data()) + std::max<std::size_t>(1, groups[0].size());
+    }
+    return found;
+}
+
+std::vector<std::pair<std::size_t, std::string>> found_by_finder(const members::Finder& finder,
+                                                                 const std::string& text) {
+    std::vector<std::pair<std::size_t, std::string>> found;
+    finder.each(text, [&](std::string_view one) {
+        if (one.data() != nullptr) found.emplace_back(one.data() - text.data(), std::string(one));
+    });
+    std::sort(found.begin(), found.end());
+    return found;
+}
+
+}  // namespace
+
+TEST_CASE("an opening admits every place where its pattern matches") {
+    std::vector<std::string> patterns = {"",
+                                         "a",
+                                         "^typedef\\b[^;]*;",
+                                         "^a\\b",
+                                         "a(bc)?",
+                                         "(?i)place",
+                                         "^(?:x|xy)z",
+                                         "[^a]b",
+                                         "\\$[&`'\"]",
+                                         "\\bplace",
+                                         "<<-?[ \\t]*\\w+",
+                                         "(?s).",
+                                         "a*",
+                                         "^(?:async\\s+)?def",
+                                         "\xC3\xA4",
+                                         "(?:#:|\\()export",
+                                         "^\\Bx",
+                                         "x{2,3}y",
+                                         "R\"(\\w*)\\(",
+                                         "--\\[(=*)\\["};
+    std::vector<std::string> examples;
+    for (const auto& card : shipped()) {
+        for (const auto& member : card.members) {
+            patterns.push_back(member.pattern);
+            examples.push_back(member.example);
+        }
+        patterns.insert(patterns.end(), card.plain.begin(), card.plain.end());
+        if (!card.heredoc.empty()) patterns.push_back(card.heredoc);
+        for (const auto& marks : card.long_comments) patterns.push_back(marks.first);
+        for (const auto& marks : card.long_strings) patterns.push_back(marks.first);
+    }
+    CHECK(patterns.size() > 80);
+    std::mt19937 random(11);
+    std::size_t matches = 0, ruled_out = 0;
+    for (const auto& pattern : patterns) {
+        const re2::RE2 compiled(pattern, re2::RE2::Quiet);
+        if (!compiled.ok()) continue;  // `\n=`, which is a text and no pattern, is one too
+        const text::Opening opening(compiled);
+        std::vector<std::string> texts = examples;
+        for (int i = 0; i < 200; ++i) texts.push_back(text_of_pieces(random, 1 + random() % 6));
+        for (const auto& text : texts) {
+            const bool match = compiled.Match(text, 0, text.size(), re2::RE2::ANCHOR_START, nullptr, 0);
+            matches += match ? 1 : 0;
+            ruled_out += opening.admits(text) ? 0 : 1;
+            if (!match) continue;
+            CHECK_MESSAGE(opening.admits(text), pattern, " and ", text);
+            if (!text.empty())
+                CHECK_MESSAGE(opening.admits(static_cast<unsigned char>(text.front())), pattern, " and ", text);
+        }
+    }
+    CHECK(matches > 2000);     // the texts are such that patterns match
+    CHECK(ruled_out > 10000);  // and such that something is gained
+}
+
+TEST_CASE("a finder finds what RE2 finds in the whole text") {
+    struct Row {
+        std::string pattern, groups;
+        int group;  // of the pattern as a whole
+    };
+    const std::vector<Row> rows = {
+        {"^return\\s+([A-Za-z_]\\w*)", "", 1},
+        {"^__all__\\s*\\+?=\\s*[\\[(](?P<names>[^\\])]*)", "names", 1},
+        {"@EXPORT(?:_OK)?\\s*=\\s*(?P<names>\\w+)", "names", 1},
+        {"export\\s+(?P<names>\\w*)", "names", 1},
+        {"^[ \\t]*proc\\s+(?P<names>\\w+)", "names", 1},
+        {"(?:#:export|class)\\s*(?P<names>[^()]*)", "names", 1},
+        {"(x)|(y)", "", 1},
+        {"[", "", 1},
+        {"", "", 1},
+    };
+    std::mt19937 random(5);
+    std::size_t found_at_all = 0;
+    for (const Row& row : rows) {
+        CAPTURE(row.pattern);
+        const members::Finder finder(row.pattern, row.groups);
+        CHECK(finder.finds_nothing() == (row.pattern.empty() || row.pattern == "["));
+        if (finder.finds_nothing() || row.pattern == "(x)|(y)") continue;
+        for (int i = 0; i < 300; ++i) {
+            std::string text = text_of_pieces(random, random() % 60);
+            for (const std::string more : {"return place\n", "  proc x\n", "__all__ = [a]", "@EXPORT_OK = b\n"})
+                if (random() % 3 == 0) text.insert(random() % (text.size() + 1), more);
+            const auto expected = found_by_re2(row.pattern, row.group, text);
+            found_at_all += expected.size();
+            CHECK_MESSAGE(found_by_finder(finder, text) == expected, text);
+        }
+    }
+    CHECK(found_at_all > 300);
+}
+
+TEST_CASE("alternatives at the outermost level are looked for one by one") {
+    const members::Finder finder(R"(#:export\s*\((?P<names1>[^()|]*)\)|^\(export\s(?P<names2>[^()]*)\))", "names");
+    const std::string text = "(define-module (x) #:export (a b))\n(export c)\n (export d)\n#:export (e|f)\n";
+    std::vector<std::string> found;
+    for (const auto& one : found_by_finder(finder, text)) found.push_back(one.second);
+    CHECK(found == std::vector<std::string>{"a b", "c"});
+    // A group of one alternative takes no part in the other one.
+    std::size_t without = 0;
+    members::Finder("(?P<names>a)|b", "names").each("ab", [&](std::string_view one) {
+        without += one.empty() ? 1 : 0;
+    });
+    CHECK(without == 1);
+}
