@@ -90,7 +90,7 @@ text::Result<Round> one_round(Invocation& invocation) {
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
     check::AssetScans assets;
     Round round;
-    round.findings = check::check(*space, invocation.words, &assets, invocation.environment);
+    round.findings = check::check(*space, invocation.words, &assets, invocation.environment, invocation.shared.jobs);
     round.modules = invocation.words.empty() ? space->modules.size() : invocation.words.size();
     round.assets = asset_rows(*space, assets, invocation.words);
     round.root = space->root;

@@ -2,11 +2,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <atomic>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <set>
-#include <thread>
 
 #include "cli/commands/commands.hpp"
 #include "cli/json_text.hpp"
@@ -14,6 +12,7 @@
 #include "core/life/sync.hpp"
 #include "core/members/scan.hpp"
 #include "core/model/assets.hpp"
+#include "core/text/side_by_side.hpp"
 #include "core/text/utf8.hpp"
 #include "core/trial/trial.hpp"
 
@@ -175,18 +174,11 @@ std::vector<Scanned> scan_all(const Invocation& invocation, const model::Space& 
         all.push_back({&module, card, {}, {}});
         patterns.try_emplace(card, *card);
     }
-    std::atomic<std::size_t> next{0};
-    const auto work = [&] {
-        for (std::size_t i = next++; i < all.size(); i = next++) {
-            Scanned& one = all[i];
-            one.scan = members::scan(*one.module, *one.card, space.root, patterns.at(one.card));
-            if (invocation.flag("internal")) one.internal = internal_of(*one.module, *one.card, space, one.scan);
-        }
-    };
-    std::vector<std::thread> threads;
-    for (unsigned i = 1; i < invocation.shared.jobs && i < all.size(); ++i) threads.emplace_back(work);
-    work();
-    for (auto& thread : threads) thread.join();
+    text::side_by_side(all.size(), invocation.shared.jobs, [&](std::size_t i) {
+        Scanned& one = all[i];
+        one.scan = members::scan(*one.module, *one.card, space.root, patterns.at(one.card));
+        if (invocation.flag("internal")) one.internal = internal_of(*one.module, *one.card, space, one.scan);
+    });
     return all;
 }
 

@@ -4,6 +4,7 @@
 #include <array>
 
 #include "core/check/rules.hpp"
+#include "core/text/side_by_side.hpp"
 
 namespace envar::check {
 namespace {
@@ -69,9 +70,10 @@ AssetScans scan_assets(const model::Space& space) {
 }
 
 std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules,
-                                 AssetScans* assets, const std::map<std::string, std::string>& environment) {
+                                 AssetScans* assets, const std::map<std::string, std::string>& environment,
+                                 unsigned jobs) {
     std::vector<text::Finding> findings = space.findings;
-    auto whole = resolve::supply_of(space, environment, 1);
+    auto whole = resolve::supply_of(space, environment, jobs);
     if (!whole)
         findings.push_back(space.document.source.finding(
             "EV101", space.settings.origins.empty() ? text::Span() : space.settings.origins.front().catalogue.span,
@@ -90,9 +92,16 @@ std::vector<text::Finding> check(const model::Space& space, const std::vector<st
     for (const model::Module& module : space.modules) {
         const model::Card* card = space.card(module.manifest.host.value);
         if (card == nullptr) continue;
-        const auto& compiled = patterns.try_emplace(card, *card).first->second;
-        facts.scans.emplace(&module, members::scan(module, *card, space.root, compiled));
+        patterns.try_emplace(card, *card);
+        facts.scans.try_emplace(&module);
     }
+    std::vector<std::pair<const model::Module*, members::Scan*>> scans;
+    for (auto& [module, scan] : facts.scans) scans.emplace_back(module, &scan);
+    text::side_by_side(scans.size(), jobs, [&](std::size_t i) {
+        const auto& [module, scan] = scans[i];
+        const model::Card* card = space.card(module->manifest.host.value);
+        *scan = members::scan(*module, *card, space.root, patterns.at(card));
+    });
     for (const Rule& rule : table) rule.run(facts, findings);
     keep_only(space, modules, findings);
     text::sort_findings(findings);

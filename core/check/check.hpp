@@ -42,10 +42,11 @@ struct Rule {
 [[nodiscard]] std::span<const Rule> rules();
 
 /// Runs all rules and adds what reading found; sorted, none twice. With module names, only findings in files
-/// of these modules. `assets` takes the scans that were made.
+/// of these modules. Sources are scanned by `jobs` threads. `assets` takes the scans that were made.
 [[nodiscard]] std::vector<text::Finding> check(const model::Space& space, const std::vector<std::string>& modules,
                                                AssetScans* assets = nullptr,
-                                               const std::map<std::string, std::string>& environment = {});
+                                               const std::map<std::string, std::string>& environment = {},
+                                               unsigned jobs = 1);
 
 /// The rules for one card: patterns against their examples, templates that are there and are valid, no two
 /// files at one place.

@@ -40,17 +40,16 @@ emit::GatheredCode gathered_code(const LooseScripts& scripts, const model::Card&
         emit::GatheredCode::Item item;
     };
     std::map<std::size_t, std::vector<Piece>> pieces;
-    const re2::RE2 internal(card.internal_pattern, re2::RE2::Quiet);
+    const members::InternalNames internal(card);
     const auto add = [&](std::size_t index, bool exported) {
         const LooseFunction& function = scripts.functions[index];
         const members::FoundMember& member = function.member;
         const std::size_t head = member.extent.begin - member.top;
-        const bool is_internal =
-            !card.internal_pattern.empty() && internal.ok() && re2::RE2::FullMatch(function.name(), internal);
         pieces[function.script].push_back(
             {member.top,
              {function.code.substr(0, head) + rewritten(function.code.substr(head), card.gather.head_rewritten),
-              function.name(), member.owner, exported || (card.gather.exports_helpers && !is_internal)}});
+              function.name(), member.owner,
+              exported || (card.gather.exports_helpers && !internal.has(function.name()))}});
     };
     for (const std::size_t i : chosen.exported) add(i, true);
     for (const std::size_t i : chosen.helpers) add(i, false);

@@ -35,7 +35,7 @@ class Chooser {
           module_(module),
           wishes_(wishes),
           member_(card.member_pattern, re2::RE2::Quiet),
-          internal_(card.internal_pattern, re2::RE2::Quiet) {
+          internal_(card) {
         for (std::size_t i = 0; i < functions_.size(); ++i) by_name_[functions_[i].name()].push_back(i);
         for (const auto& warning : card.gather.warnings) {
             Suspicion made;
@@ -142,9 +142,7 @@ class Chooser {
 
     [[nodiscard]] bool is_wanted(const std::string& name, const std::vector<std::size_t>& group) const {
         if (!picks_.empty()) return picks_.count(name) != 0;
-        const bool is_internal =
-            !card_.internal_pattern.empty() && internal_.ok() && re2::RE2::FullMatch(name, internal_);
-        return !is_internal &&
+        return !internal_.has(name) &&
                std::any_of(group.begin(), group.end(), [&](std::size_t i) { return dropped_.count(i) == 0; });
     }
 
@@ -389,7 +387,8 @@ class Chooser {
     const model::Card& card_;
     const std::string& module_;
     const GatherWishes& wishes_;
-    re2::RE2 member_, internal_;
+    re2::RE2 member_;
+    members::InternalNames internal_;
     std::vector<Suspicion> suspicions_;
     std::map<std::string, std::vector<std::size_t>> by_name_;
     std::map<std::string, std::vector<std::string>> picks_;  // name → files; an empty one: any

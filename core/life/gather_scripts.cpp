@@ -3,10 +3,8 @@
 #include <re2/re2.h>
 
 #include <algorithm>
-#include <atomic>
 #include <bitset>
 #include <set>
-#include <thread>
 #include <unordered_map>
 
 #include "core/files/read.hpp"
@@ -16,6 +14,7 @@
 #include "core/text/glob.hpp"
 #include "core/text/hash.hpp"
 #include "core/text/pattern.hpp"
+#include "core/text/side_by_side.hpp"
 
 namespace envar::life {
 namespace {
@@ -32,19 +31,6 @@ constexpr std::size_t most_common = 64;             // functions with a line: be
 constexpr std::size_t longest_difference = 12'000;  // bytes
 
 bool is_blank(char c) { return c == ' ' || c == '\t' || c == '\r' || c == '\n' || c == '\f'; }
-
-/// Runs `work(i)` for all i below `count` on several threads.
-template <class Work>
-void side_by_side(std::size_t count, unsigned jobs, const Work& work) {
-    std::atomic<std::size_t> next{0};
-    const auto loop = [&] {
-        for (std::size_t i = next++; i < count; i = next++) work(i);
-    };
-    std::vector<std::thread> threads;
-    for (unsigned i = 1; i < jobs && i < count; ++i) threads.emplace_back(loop);
-    loop();
-    for (auto& thread : threads) thread.join();
-}
 
 /// Which characters names are made of: letters, digits, and what else functions have in theirs.
 class Words {
@@ -186,7 +172,7 @@ class ScriptReader {
             along_.push_back(std::move(made));
         }
         std::vector<Reading> readings(files_.size());
-        side_by_side(files_.size(), jobs_, [&](std::size_t i) { readings[i] = read(files_[i]); });
+        text::side_by_side(files_.size(), jobs_, [&](std::size_t i) { readings[i] = read(files_[i]); });
         for (auto& reading : readings) take(std::move(reading));
         find_words();
         return std::move(out_);
@@ -319,7 +305,7 @@ class ScriptReader {
         const Words words(out_.functions);
         std::set<std::string_view> names;
         for (const auto& function : out_.functions) names.insert(function.name());
-        side_by_side(out_.functions.size(), jobs_, [&](std::size_t i) {
+        text::side_by_side(out_.functions.size(), jobs_, [&](std::size_t i) {
             LooseFunction& function = out_.functions[i];
             std::set<std::string_view> called;
             words.each(codes_[i], [&](std::string_view word) {

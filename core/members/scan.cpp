@@ -10,6 +10,7 @@
 #include "core/files/plan.hpp"
 #include "core/files/read.hpp"
 #include "core/members/definitions.hpp"
+#include "core/members/grammar.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/glob.hpp"
 #include "core/text/template.hpp"
@@ -27,6 +28,15 @@ Patterns::Patterns(const model::Card& card) : compiled_(std::make_unique<Compile
 Patterns::Patterns(Patterns&&) noexcept = default;
 Patterns& Patterns::operator=(Patterns&&) noexcept = default;
 Patterns::~Patterns() = default;
+
+InternalNames::InternalNames(const model::Card& card) : pattern_(compile_pattern(card.internal_pattern)) {}
+InternalNames::InternalNames(InternalNames&&) noexcept = default;
+InternalNames& InternalNames::operator=(InternalNames&&) noexcept = default;
+InternalNames::~InternalNames() = default;
+
+bool InternalNames::has(std::string_view name) const {
+    return pattern_ && re2::RE2::FullMatch(piece(name), *pattern_);
+}
 
 namespace {
 

@@ -8,6 +8,10 @@
 
 #include "core/model/space.hpp"
 
+namespace re2 {
+class RE2;
+}
+
 namespace envar::members {
 
 struct FoundParameter {
@@ -62,6 +66,19 @@ class Patterns {
 
   private:
     std::unique_ptr<Compiled> compiled_;
+};
+
+/// Tells names that are nobody else's business, as the card has it.
+class InternalNames {
+  public:
+    explicit InternalNames(const model::Card& card);
+    InternalNames(InternalNames&&) noexcept;
+    InternalNames& operator=(InternalNames&&) noexcept;
+    ~InternalNames();
+    [[nodiscard]] bool has(std::string_view name) const;
+
+  private:
+    std::unique_ptr<re2::RE2> pattern_;  // null: there are none
 };
 
 /// Where the module's entry file lies.

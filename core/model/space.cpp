@@ -3,15 +3,13 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <atomic>
-#include <functional>
 #include <iterator>
 #include <set>
-#include <thread>
 
 #include "core/files/read.hpp"
 #include "core/model/limits.hpp"
 #include "core/text/names.hpp"
+#include "core/text/side_by_side.hpp"
 
 namespace envar::model {
 namespace {
@@ -42,17 +40,11 @@ Document read_document(const fs::path& path, const fs::path& root) {
     return document;
 }
 
-/// Runs `work(i)` for each i below `count` with up to `jobs` threads.
-void in_parallel(std::size_t count, unsigned jobs, const std::function<void(std::size_t)>& work) {
-    std::atomic<std::size_t> next = 0;
-    const auto loop = [&] {
-        for (std::size_t i = next++; i < count; i = next++) work(i);
-    };
-    std::vector<std::thread> threads;
-    const std::size_t useful = std::min<std::size_t>(jobs, count / 16);
-    for (std::size_t i = 1; i < useful; ++i) threads.emplace_back(loop);
-    loop();
-    for (auto& thread : threads) thread.join();
+constexpr std::size_t worth_a_thread = 16;  // folders or manifests
+
+template <class Work>
+void in_parallel(std::size_t count, unsigned jobs, const Work& work) {
+    text::side_by_side(count, std::min<std::size_t>(jobs, count / worth_a_thread), work);
 }
 
 /// Finds the folders that hold a manifest, level by level: the folders of one level are listed in parallel, and

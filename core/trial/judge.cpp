@@ -234,9 +234,8 @@ void Judge::compare_calls(ModuleTrial& one) {
 }
 
 void Judge::compare_members(ModuleTrial& one) const {
-    const re2::RE2 internal(card_.internal_pattern, re2::RE2::Quiet);
-    if (!card_.internal_pattern.empty() && internal.ok())
-        std::erase_if(one.seen_members, [&](const std::string& m) { return re2::RE2::FullMatch(m, internal); });
+    const members::InternalNames internal(card_);
+    std::erase_if(one.seen_members, [&](const std::string& member) { return internal.has(member); });
     for (const auto& member : one.expected_members)
         if (!std::binary_search(one.seen_members.begin(), one.seen_members.end(), member))
             one.differences.push_back(fmt::format("`{}` is not visible after loading", member));
