@@ -20,6 +20,7 @@ using Changes = std::map<Tag, Counts>;  // the others count as they are
 
 constexpr std::size_t most_tried = 24;
 constexpr std::size_t most_rounds = 64;
+constexpr std::size_t largest_minimised = 64;  // requirements
 
 versions::Requirement any_version() { return versions::Requirement{{}, "any"}; }
 
@@ -94,15 +95,18 @@ class Adviser {
         return tried;
     }
 
-    /// What is in the way when these are dropped, or nothing; more than that may be in it, which costs further rounds
-    /// at most.
+    /// What is in the way when these are dropped, or nothing. More than that may be in a large one, which costs further
+    /// rounds at most: large ones take long to be made minimal, and little goes.
     [[nodiscard]] std::optional<std::vector<Tag>> core_without(const std::vector<Tag>& dropped) {
         const std::set<Tag> left_out(dropped.begin(), dropped.end());
         Problem problem(universe_, demand_, Variation{nullptr, nullptr, &left_out});
         const Verdict verdict = problem.solver().solve(Decisions::free, limits_);
         stopped_ = verdict == Verdict::stopped;
         if (verdict != Verdict::impossible) return std::nullopt;
-        return problem.solver().core();
+        std::vector<Tag> core = problem.solver().core();
+        if (core.size() <= largest_minimised) core = minimal_core(universe_, demand_, core, limits_);
+        stopped_ = core.empty();
+        return core;
     }
 
     /// Advice that changes just these requirements; none when that does not help.

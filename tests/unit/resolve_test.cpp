@@ -247,7 +247,7 @@ TEST_CASE("of all solutions the newest-first one is taken, by whichever way it i
 }
 
 TEST_CASE("every explanation is minimal, and every advice works") {
-    std::atomic<std::size_t> explained = 0, advised = 0;
+    std::atomic<std::size_t> explained = 0, advised = 0, several = 0, without = 0;
     CHECK(for_all(9000 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
               if (explained >= 2000 / share) return {};
               const RandomUniverse universe(shape_of(i), i + 90000);
@@ -266,10 +266,22 @@ TEST_CASE("every explanation is minimal, and every advice works") {
                   if (!has_model(followed(universe, advice)))
                       return "advice does not help: " + advice.front().sentence;
               }
+              // Several changes together are told only where none of them would do by itself.
+              const auto& all = resolution.unsolved->advice;
+              without += all.empty() ? 1 : 0;
+              if (all.empty() || all.front().size() == 1) return {};
+              ++several;
+              for (const resolve::Clash& one : named)
+                  if (has_model(followed(universe, {{"drop", one.module, one.version, one.requires_module, "", one.kind,
+                                                     "", one.place}})))
+                      return fmt::format("a single change helps: {} {} on {}", one.module, one.version,
+                                         one.requires_module);
               return {};
           }) == "");
     CHECK(explained >= 2000 / share);
     CHECK(advised > explained);
+    CHECK(several > 100 / share);
+    CHECK(100 * without <= explained);  // so many changes would be needed that they are not looked for
 }
 
 TEST_CASE("as few locked versions as possible change") {
