@@ -272,8 +272,8 @@ TEST_CASE("every explanation is minimal, and every advice works") {
               if (all.empty() || all.front().size() == 1) return {};
               ++several;
               for (const resolve::Clash& one : named)
-                  if (has_model(followed(universe, {{"drop", one.module, one.version, one.requires_module, "", one.kind,
-                                                     "", one.place}})))
+                  if (has_model(followed(universe, {{"drop", one.module, one.version, one.requires_module, "",
+                                                     one.kind, "", one.place}})))
                       return fmt::format("a single change helps: {} {} on {}", one.module, one.version,
                                          one.requires_module);
               return {};

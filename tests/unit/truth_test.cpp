@@ -114,15 +114,7 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
          1000,
          0,
          Compared::names},
-        {"cxx",
-         "sh",
-         "truth_header.sh",
-         ".h",
-         {"/usr/include/openssl"},
-         3000,
-         0,
-         Compared::lines,
-         3},
+        {"cxx", "sh", "truth_header.sh", ".h", {"/usr/include/openssl"}, 3000, 0, Compared::lines, 3},
     };
     for (const auto& corpus : corpora) {
         model::Card card = card_of(corpus.host);
