@@ -4,6 +4,7 @@
 
 #include <filesystem>
 #include <nlohmann/json.hpp>
+#include <set>
 
 #include "tests/support/driver.hpp"
 
@@ -96,4 +97,48 @@ TEST_CASE("a view can be asked for, shown, and is not needed without versions si
     CHECK(driver.envar({"paths", "--host", "lua"}, "w").output.find("view of the chosen versions") !=
           std::string::npos);
     CHECK(driver.envar({"trial"}, "w").status == 0);
+}
+
+TEST_CASE("a view is the old one or the new one, whenever its renewal ends") {
+    const Row row{"lua", "sidereal", "star_field"};
+    const Driver driver;
+    make(driver, row, "<1.2");
+    REQUIRE(driver.envar({"resolve"}, "w").status == 0);
+    const std::string manifest_file = "w/mods/star_field/module.envar.toml";
+    std::string manifest = driver.read(manifest_file);
+    driver.write(manifest_file, manifest.replace(manifest.find("<1.2"), 4, ">=1.2"));
+    REQUIRE(driver.envar({"emit"}, "w").status == 0);
+    fs::rename(driver / "w", driver / "start");
+    for (const std::string mode : {"kill", "fail"}) {
+        int faults = 0;
+        std::set<std::string> seen;
+        for (int at = 1; at < 200; ++at) {
+            CAPTURE(mode);
+            CAPTURE(at);
+            driver.remove("w");
+            driver.remove("fault");
+            driver.copy_from(driver / "start", "w");
+            const auto run = driver.envar_with({{"LD_PRELOAD", ENVAR_FAULTS},
+                                                {"ENVAR_FAULT_AT", std::to_string(at)},
+                                                {"ENVAR_FAULT_MODE", mode},
+                                                {"ENVAR_FAULT_LOG", (driver / "fault").string()}},
+                                               {"resolve"}, "w");
+            if (!driver.has("fault")) break;
+            ++faults;
+            const fs::path link = driver / "w/.envar/view/lua/sidereal";
+            std::error_code none;
+            if (fs::is_symlink(fs::symlink_status(link, none))) {
+                CHECK_MESSAGE(fs::exists(link), "the link leads nowhere");
+                seen.insert(fs::read_symlink(link).filename().string());
+            }
+            // Whatever was left: the same command puts it right.
+            const auto again = driver.envar({"resolve"}, "w");
+            CHECK_MESSAGE(again.status == 0, run.errors, again.errors);
+            CHECK(fs::read_symlink(link).filename() == "1.2.0");
+            CHECK(located(driver, row).find("mods/sidereal/1.2.0/") != std::string::npos);
+        }
+        CHECK(faults > 5);
+        for (const auto& version : seen) CHECK((version == "1.1.4" || version == "1.2.0"));
+        CHECK(seen.count("1.1.4") == 1);  // some faults came before the renewal
+    }
 }
