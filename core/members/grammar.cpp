@@ -34,7 +34,9 @@ class Maker {
         }
         tables_.heredoc = compile_pattern(card_.heredoc);
         if (tables_.heredoc) {
-            special(card_.heredoc.front()).document = true;
+            auto& begins = special(card_.heredoc.front());
+            begins.document = true;
+            if (is_word(card_.heredoc.front())) begins.word_sizes = ~std::uint64_t{0};
             tables_.heredoc_opening = text::Opening(*tables_.heredoc);
             for (const auto& [name, number] : tables_.heredoc->NamedCapturingGroups()) {
                 if (name == "indent") tables_.heredoc_indent = number;

@@ -177,6 +177,7 @@ bool Lexer::word() {
     // `r"…"`: a quote that begins with letters.
     for (const auto& form : tables_.long_forms)
         if (form.open.front() == now.front() && take_long_form(form)) return true;
+    if (tables_.begins[static_cast<unsigned char>(now.front())].document && document()) return true;
     const bool separates =
         hidden_ == 0 &&
         std::find(tables_.after_words.begin(), tables_.after_words.end(), now) != tables_.after_words.end() &&
