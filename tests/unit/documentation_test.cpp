@@ -106,3 +106,67 @@ TEST_CASE("documentation of any length and kind is read") {
         CHECK(documented("lua", code) != "nothing");
     }
 }
+
+TEST_CASE("lines on parameters and on what is returned, in the notations that are in use") {
+    struct Row {
+        std::string line, said;  // " / description / returns / parameters / told", behind the summary
+    };
+    const std::vector<Row> rows = {
+        {"@param a the first", " /  /  / a: the first / "},
+        {"@param a - the first", " /  /  / a: the first / "},
+        {"@param a: the first", " /  /  / a: the first / "},
+        {"@param  a", " /  /  /  / "},
+        {"\\param a the first", " /  /  / a: the first / "},
+        {"@param {number} a the first", " /  /  / a number: the first / "},
+        {"@param {number|text} a - the first", " /  /  / a number|text: the first / "},
+        {"@param[in] a the first", " /  /  / a: the first / "},
+        {"@tparam number a the first", " /  /  / a number: the first / "},
+        {"@tparam[opt] number a the first", " /  /  / a number: the first / "},
+        {"@tparam[opt=1] number b", " /  /  / b number:  / "},
+        {"\\tparam number a", " /  /  / a number:  / "},
+        {":param a: the first", " /  /  / a: the first / "},
+        {":param number a: the first", " /  /  / a number: the first / "},
+        {":param a the first", " /  /  /  / the"},  // a type and a name
+        {"@param c not there", " /  /  /  / c"},
+        {"@param a.field of it", " /  /  /  / a.field"},
+        {"@param", " /  /  /  / "},
+        {"@param {number", " /  /  /  / "},
+        {"@parameter a no tag", " /  /  /  / "},
+        {"@params a no tag", " /  /  /  / "},
+        {"@return how many", " /  / how many /  / "},
+        {"@returns how many", " /  / how many /  / "},
+        {"@treturn number how many", " /  / number how many /  / "},
+        {":returns: how many", " /  / how many /  / "},
+        {":return: how many", " /  / how many /  / "},
+        {"\\return how many", " /  / how many /  / "},
+        {"Returns: how many", " /  / how many /  / "},
+        {"Result: how many", " /  / how many /  / "},
+        {"Returning is no tag", " / Returning is no tag /  /  / "},
+        {"Reset: no tag", " / Reset: no tag /  /  / "},
+        {"@returned nothing", " /  /  /  / "},
+        {"@return", " /  /  /  / "},
+        {"@see other", " /  /  /  / "},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.line);
+        const std::string said =
+            documented("lua", "local M = {}\n--- Does it.\n-- " + row.line + "\nfunction M.f(a, b) end\nreturn M\n");
+        REQUIRE(said.starts_with("Does it."));
+        CHECK(said.substr(8) == row.said);
+    }
+}
+
+TEST_CASE("a summary has an end, and ends with a whole character") {
+    const std::string lua = "\nfunction M.f(a, b) end\nreturn M\n";
+    std::string words;
+    for (int i = 0; i < 200; ++i) words += "word ";
+    const std::string of_words = documented("lua", "local M = {}\n--- " + words + lua);
+    CHECK(of_words.starts_with("word word"));
+    CHECK(of_words.find("word … /") != std::string::npos);
+    CHECK(of_words.size() < 450);
+    std::string letters;
+    for (int i = 0; i < 400; ++i) letters += "ä";
+    const std::string of_letters = documented("lua", "local M = {}\n--- x" + letters + lua);
+    CHECK(of_letters.find("ä … /") != std::string::npos);
+    CHECK(of_letters.size() < 450);
+}
