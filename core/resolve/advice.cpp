@@ -95,8 +95,8 @@ class Adviser {
         return tried;
     }
 
-    /// What is in the way when these are dropped, or nothing. More than that may be in a large one, which costs further
-    /// rounds at most: large ones take long to be made minimal, and little goes.
+    /// What is in the way when these are dropped, or nothing. More than that may be in a large one, which costs
+    /// further rounds at most: large ones take long to be made minimal, and little goes.
     [[nodiscard]] std::optional<std::vector<Tag>> core_without(const std::vector<Tag>& dropped) {
         const std::set<Tag> left_out(dropped.begin(), dropped.end());
         Problem problem(universe_, demand_, Variation{nullptr, nullptr, &left_out});

@@ -157,3 +157,14 @@ TEST_CASE("signatures and documentation: public headers") {
          "function turned:13(T by; const std::map<int, T>& all?={}) \n"},
     });
 }
+
+TEST_CASE("signatures: what is said twice is told once, the later one") {
+    compare({
+        {"bash", "shell/stars/stars.bash", "# One.\nplace() { :; }\n# Two.\nplace() { :; }\n",
+         "function place:4() Two.\n"},
+        {"python", "python/stars/__init__.py", "def place(a): pass\n\n\ndef place(b): pass\n",
+         "function place:4(b) \n"},
+        {"lua", "lua/stars/init.lua", "local M = {}\nfunction M.f(a) end\nM.f = function(b) end\nreturn M\n",
+         "function f:3(b) \n"},
+    });
+}

@@ -1,12 +1,14 @@
 // What rules places out without running a pattern must never rule out a place where the pattern matches.
 #include <doctest/doctest.h>
 
+#include <atomic>
 #include <random>
 #include <string>
 #include <vector>
 
 #include "core/members/definitions.hpp"
 #include "core/members/finder.hpp"
+#include "core/text/side_by_side.hpp"
 
 using namespace envar;
 
@@ -162,4 +164,13 @@ TEST_CASE("alternatives at the outermost level are looked for one by one") {
         without += one.empty() ? 1 : 0;
     });
     CHECK(without == 1);
+}
+
+TEST_CASE("side by side: everything is done once, whatever the number of threads") {
+    for (const std::size_t count : {0U, 1U, 2U, 7U, 1000U})
+        for (const std::size_t jobs : {0U, 1U, 2U, 5U, 64U}) {
+            std::vector<std::atomic<int>> done(count);
+            text::side_by_side(count, jobs, [&](std::size_t i) { ++done[i]; });
+            for (const auto& one : done) CHECK(one == 1);
+        }
 }
