@@ -8,7 +8,7 @@
 namespace envar::members {
 namespace {
 
-constexpr std::size_t nowhere = std::string_view::npos;
+constexpr std::size_t not_there = std::string_view::npos;
 
 /// Cut where `|` stands outside of groups and classes.
 std::vector<std::string> alternatives_of(const std::string& pattern) {
@@ -40,9 +40,9 @@ std::vector<std::string> alternatives_of(const std::string& pattern) {
 }
 
 std::size_t find(std::string_view text, std::string_view what, std::size_t at) {
-    if (at >= text.size()) return nowhere;
+    if (at >= text.size()) return not_there;
     const void* found = memmem(text.data() + at, text.size() - at, what.data(), what.size());
-    return found == nullptr ? nowhere : static_cast<std::size_t>(static_cast<const char*>(found) - text.data());
+    return found == nullptr ? not_there : static_cast<std::size_t>(static_cast<const char*>(found) - text.data());
 }
 
 }  // namespace
@@ -77,15 +77,15 @@ std::size_t Finder::next(const Alternative& one, std::string_view text, std::siz
     if (one.begins_line && !one.behind_blanks) {
         if (at == 0 && text.starts_with(one.prefix)) return 0;
         const std::size_t found = find(text, "\n" + one.prefix, at == 0 ? 0 : at - 1);
-        return found == nowhere ? nowhere : found + 1;
+        return found == not_there ? not_there : found + 1;
     }
-    for (std::size_t found = find(text, one.prefix, at); found != nowhere;
+    for (std::size_t found = find(text, one.prefix, at); found != not_there;
          found = find(text, one.prefix, found + 1)) {
         std::size_t begin = found;
         while (begin > 0 && is_blank(text[begin - 1])) --begin;
         if (!one.behind_blanks || begin == 0 || text[begin - 1] == '\n') return found;
     }
-    return nowhere;
+    return not_there;
 }
 
 void Finder::each(std::string_view text, const std::function<void(std::string_view)>& take) const {
@@ -94,7 +94,7 @@ void Finder::each(std::string_view text, const std::function<void(std::string_vi
         std::vector<re2::StringPiece> groups(static_cast<std::size_t>(wanted));
         const bool anchored = !one.prefix.empty();
         for (std::size_t at = 0; at <= text.size();) {
-            if (anchored && (at = next(one, text, at)) == nowhere) break;
+            if (anchored && (at = next(one, text, at)) == not_there) break;
             if (!one.pattern->Match(piece(text), at, text.size(),
                                     anchored ? re2::RE2::ANCHOR_START : re2::RE2::UNANCHORED, groups.data(),
                                     wanted)) {
