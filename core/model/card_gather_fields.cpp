@@ -70,7 +70,7 @@ const Fields card_gather_table = {
      .example = "[{ pattern = '\\bio\\.read\\b', message = \"reads from standard input\" }]",
      .bound = within<&GatherRules::warnings>(), .fields = &gather_warning_table},
     {.key = "file", .type = Type::tables,
-     .help = "a file of such a module; scope `member`: one a function, or with `test` one a member",
+     .help = "a file of such a module; scope `member`: one a function, in whose path `part` is `functions`, or `helpers` for what only other functions call; with `test` one a member",
      .example = "[{ path = \"init.lua\", template = \"gathered.lua.mustache\", ownership = \"authored\", "
                 "purpose = \"entry file\" }]",
      .bound = within<&GatherRules::files>(), .fields = &card_file_table},
