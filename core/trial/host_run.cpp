@@ -267,9 +267,10 @@ class HostRun {
             }
             const members::Scan scan = members::scan(module, card_, space_.root);
             one.expected_members = members::expected_members(module.manifest, scan);
-            // What stands above a definition, such as a decorator, may change what it is called with.
+            // What stands above a definition, such as a decorator, may change what it is called with; of definitions
+            // in branches it is not known which one counts.
             for (const auto& member : scan.members)
-                if (member.tells_parameters && member.extent.begin == member.whole.begin)
+                if (member.tells_parameters && member.extent.begin == member.whole.begin && !member.nested)
                     one.expected_calls.push_back(member);
             trial_.modules.push_back(std::move(one));
         }

@@ -126,11 +126,12 @@ TEST_CASE("trial: what the host calls members with is compared with what the sou
          "`place` is called with (a), the source says (magnitude, ...=)"},
         {"python",
          "python/stars/__init__.py",
-         {{"[\"describe\"]", "[\"describe\", \"place\", \"cached\"]"},
+         {{"[\"describe\"]", "[\"describe\", \"place\", \"cached\", \"branch\"]"},
           {"def describe",
            "def place(magnitude, epoch='J2000', *rest, limit: int = 6, **more):\n    pass\n\n\n"
            "def loose(f):\n    return lambda *all: f(*all)\n\n\n"
-           "@loose\ndef cached(sky):\n    pass\n\n\ndef describe"}},
+           "@loose\ndef cached(sky):\n    pass\n\n\nif True:\n    def branch(a):\n        pass\n"
+           "else:\n    def branch(a, b):\n        pass\n\n\ndef describe"}},
          "place",
          {"magnitude", "epoch=", "rest=", "limit=", "more="},
          {"def describe", "globals()['place'] = lambda epoch: epoch\n\n\ndef describe"},

@@ -17,9 +17,9 @@ using testing::UniverseShape;
 
 namespace {
 
-// Under the sanitizers every step is watched, and a tenth of the universes is enough.
+// Under the sanitizers every step is watched, and a twentieth of the universes is enough.
 #ifdef __SANITIZE_ADDRESS__
-constexpr std::size_t share = 10;
+constexpr std::size_t share = 20;
 #else
 constexpr std::size_t share = 1;
 #endif

@@ -20,6 +20,13 @@ namespace {
 /// What is compared of a definition: each with what stands before it.
 enum class Compared { names, lines, parameters };
 
+// Under the sanitizers every step is watched, and an eighth of the files is enough.
+#ifdef __SANITIZE_ADDRESS__
+constexpr std::size_t share = 8;
+#else
+constexpr std::size_t share = 1;
+#endif
+
 using Fact = std::tuple<std::string, std::string, std::string>;  // name, line, parameters
 
 model::Card card_of(const std::string& name) {
@@ -125,7 +132,8 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
         std::string some;
         std::vector<fs::path> files;
         for (const auto& file : files_in(corpus.folders, corpus.ending))
-            if (std::hash<std::string>{}(file.filename().string()) % corpus.every == 0) files.push_back(file);
+            if (std::hash<std::string>{}(file.filename().string()) % (corpus.every * share) == 0)
+                files.push_back(file);
         const auto truths = told_by(corpus.interpreter, corpus.script, files);
         for (std::size_t i = 0; i < files.size(); ++i) {
             const fs::path& file = files[i];
@@ -164,6 +172,8 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
         CAPTURE(missed);
         CAPTURE(wrong);
         CAPTURE(some);
+        CHECK(all > 0);
+        if (share > 1) continue;  // too few for shares of them to say anything
         CHECK(all >= corpus.least);
         // Besides what is made while the code runs, and what is defined for other systems.
         CHECK(100 * (missed - std::min(missed, corpus.dynamic)) <= all);
