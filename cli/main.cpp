@@ -1,7 +1,6 @@
 // The program: gathers what the outside world says (arguments, environment, clock, present folder), runs one
 // command, and turns its outcome into an exit status.
 #include <fmt/format.h>
-#include <malloc.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -32,20 +31,6 @@ std::map<std::string, std::string> read_environment() {
     }
     return variables;
 }
-
-}  // namespace
-
-/// What has been freed is soon needed again, as one command runs and ends.
-void keep_memory() {
-#ifdef __GLIBC__
-    constexpr int large = 1 << 30;
-    ::mallopt(M_MMAP_THRESHOLD, large);
-    ::mallopt(M_TRIM_THRESHOLD, large);
-    ::mallopt(M_TOP_PAD, 1 << 22);
-#endif
-}
-
-namespace {
 
 std::string time_now() {
     const std::time_t now = std::time(nullptr);
@@ -165,7 +150,6 @@ int run(const std::vector<std::string>& arguments) {
 int main(int count, char** arguments) {
     std::signal(SIGPIPE, SIG_DFL);
     try {
-        envar::cli::keep_memory();
         return envar::cli::run({arguments + 1, arguments + count});
     } catch (const std::exception& error) {
         std::fputs(fmt::format("envar: error: this is a defect in Envar: {}\n", error.what()).c_str(), stderr);
