@@ -84,7 +84,7 @@ std::vector<model::CardFolder> card_folders(const Invocation& invocation, const 
     std::string data = invocation.variable("XDG_DATA_HOME");
     if (data.empty() && !invocation.variable("HOME").empty()) data = invocation.variable("HOME") + "/.local/share";
     if (!data.empty()) folders.push_back({fs::path(data) / "envar" / "hosts", "user"});
-    if (const auto shipped = shipped_cards(invocation.executable)) folders.push_back({*shipped, "shipped"});
+    if (const auto shipped = shipped_cards(invocation.executable)) folders.push_back({*shipped, "shipped", true});
     return folders;
 }
 

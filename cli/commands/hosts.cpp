@@ -220,7 +220,10 @@ Outcome run_hosts(Invocation& invocation) {
     if (verb == "check" && !name.empty())
         if (auto card = card_at(invocation, name, root, findings))
             return check_cards(invocation, {*card}, std::move(findings), card->name.value);
-    const auto cards = model::load_cards(card_folders(invocation, root), root.value_or(invocation.folder), findings);
+    auto folders = card_folders(invocation, root);
+    if (verb == "check")
+        for (auto& folder : folders) folder.tested = false;
+    const auto cards = model::load_cards(folders, root.value_or(invocation.folder), findings);
     if (invocation.flag("page")) {
         print_page(invocation, cards);
         return fine;

@@ -19,6 +19,19 @@ void example_matches(const model::Card& card, const std::string& pattern, const 
                                            "mend the pattern or its example"));
 }
 
+/// Of lists of patterns, whose items are read as texts.
+void are_patterns(const model::Card& card, const std::vector<std::string>& list, Findings& findings) {
+    for (const std::string& pattern : list) {
+        const re2::RE2 compiled(pattern, re2::RE2::Quiet);
+        if (compiled.ok()) continue;
+        const std::size_t at = card.source.text().find(pattern);
+        const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + pattern.size()};
+        findings.push_back(card.source.finding(
+            "EV801", span, fmt::format("the pattern `{}` is refused: {}", pattern, compiled.error()),
+            "patterns are RE2: no look-around, no back-references"));
+    }
+}
+
 void lacks(const model::Card& card, Findings& findings) {
     const auto tell = [&](std::string message, std::string hint) {
         findings.push_back(card.source.finding("EV807", card.name.span, std::move(message), std::move(hint)));
@@ -48,6 +61,8 @@ std::vector<text::Finding> check_card(const model::Card& card) {
         const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + member.pattern.size()};
         example_matches(card, member.pattern, member.example, false, span, findings);
     }
+    are_patterns(card, card.plain, findings);
+    are_patterns(card, card.before_patterns, findings);
     lacks(card, findings);
     const auto dry = check_blueprints(card);
     findings.insert(findings.end(), dry.begin(), dry.end());

@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <array>
-#include <map>
 #include <optional>
 #include <set>
 #include <unordered_map>
@@ -37,21 +36,15 @@ class Definitions {
           documentation_(text_, lexed_, card, patterns) {}
 
     std::vector<FoundMember> run() {
-        find_table();
+        table_ = patterns_.table.last(code_);  // modules return it at their end
+        names_.reserve(lexed_.statements.size());
         for (std::size_t i = 0; i < lexed_.statements.size(); ++i) look_at(i);
         settle_aliases();
         if (wanted_ != Wanted::all) keep_exported();
         std::vector<FoundMember> members;
         members.reserve(found_.size());
-        for (Found& one : found_) {
-            if (one.local) continue;
-            tell(one);
-            members.push_back(std::move(one.member));
-        }
-        for (FoundMember& member : members) {
-            member.file = source_.file();
-            member.line = source_.position(member.span.begin).line;
-        }
+        for (const Found& one : found_)
+            if (!one.local) tell(one, members.emplace_back());
         return members;
     }
 
@@ -81,20 +74,16 @@ class Definitions {
     [[nodiscard]] Lexed take_lexed() { return std::move(lexed_); }
 
   private:
+    /// A definition by its places: most turn out to be nobody's, so no more is made of them until they count.
     struct Found {
-        FoundMember member;
-        std::string_view alias, parameters;
+        const Patterns::Compiled::Member* by = nullptr;
+        std::size_t statement = 0;
+        text::Span name;
+        std::size_t end = 0;  // as far as the pattern goes
+        std::string_view alias, parameters, table;
+        std::size_t of = 0;  // place in found_ of the definition that it is another name of, else its own
         bool local = false;
-        bool told = false;  // its parameters and its documentation have been read
     };
-
-    /// The last line that names the table counts: modules return it at their end.
-    void find_table() {
-        patterns_.table.each(code_, [&](std::string_view name) {
-            if (name.data() == nullptr || (!table_.empty() && name.data() < table_.data())) return;
-            table_ = name;
-        });
-    }
 
     [[nodiscard]] std::size_t begin_of(std::size_t index) const {
         return index < lexed_.statements.size() ? lexed_.statements[index].begin : code_.size();
@@ -143,22 +132,39 @@ class Definitions {
     /// A pattern looks a little farther than to the next statement, so that all of them together look at little more
     /// than the text.
     void look_at(std::size_t index) {
-        const auto first = static_cast<unsigned char>(code_[begin_of(index)]);
-        if (!patterns_.may_begin[first]) return;
-        const std::size_t size = begin_of(index + 1) - begin_of(index);
-        const std::string_view window = code_.substr(begin_of(index), std::min(longest_definition, 4 * size + 256));
-        if (std::none_of(patterns_.members.begin(), patterns_.members.end(),
-                         [&](const auto& member) { return member.opening.admits(window); }))
-            return;
-        if (patterns_.any && !patterns_.any->Match(piece(window), nullptr)) return;
-        for (const auto& member : patterns_.members)
-            if (member.opening.admits(window) && take(member, index, window)) return;
+        const std::size_t begin = begin_of(index);
+        const std::size_t size = begin_of(index + 1) - begin;
+        std::string_view window = code_.substr(begin, std::min(longest_definition, 4 * size + 256));
+        for (std::size_t before = size_before(window); before > 0; before = size_before(window))
+            window.remove_prefix(before);
+        if (window.empty()) return;
+        const auto first = static_cast<unsigned char>(window.front());
+        for (const auto* member : patterns_.beginning_with.at(first)[is_item(index) ? 1 : 0])
+            if (member->opening.admits(window) && take(*member, index, window)) return;
+    }
+
+    /// How much of the text may stand before a definition, with the blanks behind it.
+    [[nodiscard]] std::size_t size_before(std::string_view text) const {
+        if (text.empty() || !patterns_.begins_before.at(static_cast<unsigned char>(text.front()))) return 0;
+        for (const auto& one : patterns_.before) {
+            if (!one.opening.admits(text)) continue;
+            re2::StringPiece found;
+            if (!one.pattern->Match(piece(text), 0, text.size(), re2::RE2::ANCHOR_START, &found, 1)) continue;
+            std::size_t size = found.size();
+            while (size > 0 && size < text.size() && is_space(text[size])) ++size;
+            if (size > 0) return size;
+        }
+        return 0;
+    }
+
+    /// Whether the statement is an item of a block.
+    [[nodiscard]] bool is_item(std::size_t index) const {
+        return lexed_.statements[index].owner != Statement::nobody;
     }
 
     bool take(const Patterns::Compiled::Member& member, std::size_t index, std::string_view window) {
         const Statement& statement = lexed_.statements[index];
         if (member.only_in_parts && wanted_ != Wanted::of_part) return false;
-        if ((member.owner != nullptr) != (statement.owner != Statement::nobody)) return false;
         if (member.in_line) window = window.substr(0, window.find('\n'));
         Groups groups;
         if (!groups.match(*member.pattern, window, member.in_line ? re2::RE2::UNANCHORED : re2::RE2::ANCHOR_START))
@@ -172,7 +178,9 @@ class Definitions {
             if (wanted_ == Wanted::all) return true;  // an item of a table cannot be moved by itself
             if (member.owner_table != 0 && owner[member.owner_table] != table_) return false;
         }
-        const std::string_view name = unqualified(groups[member.name]);
+        if (member.role == model::MemberRole::none) return true;
+        const std::string_view name =
+            member.declared != 0 ? declared(groups[member.declared]).name : unqualified(groups[member.name]);
         if (name.data() == nullptr || name.empty()) return false;
         if (member.role == model::MemberRole::gone) {
             if (const auto known = names_.find(name); known != names_.end() && known->second != 0) {
@@ -186,6 +194,12 @@ class Definitions {
         return true;
     }
 
+    /// As declared_in; words of the language are no names.
+    [[nodiscard]] Declared declared(std::string_view text) const {
+        const Declared found = declared_in(text);
+        return patterns_.is_own_word(found.name) ? Declared() : found;
+    }
+
     [[nodiscard]] std::string_view unqualified(std::string_view name) const {
         const std::size_t last = card_.qualifier.empty() ? std::string_view::npos : name.rfind(card_.qualifier);
         return last == std::string_view::npos ? name : name.substr(last + card_.qualifier.size());
@@ -193,35 +207,56 @@ class Definitions {
 
     void add(const Patterns::Compiled::Member& member, std::size_t index, text::Span name, const Groups& groups) {
         Found found;
-        const std::size_t begin = begin_of(index);
-        found.local = member.role == model::MemberRole::local && wanted_ != Wanted::all;
+        found.by = &member;
+        found.statement = index;
+        found.name = name;
+        found.end = static_cast<std::size_t>(groups.end() - code_.data());
         found.alias = groups[member.alias];
-        found.member.name = source_.text().substr(name.begin, name.end - name.begin);
-        found.member.kind = member.kind;
-        found.member.span = name;
-        found.member.whole = {begin, begin + groups.size()};
-        found.member.extent = {head_of(index), end_of(index, begin + groups.size())};
-        found.member.owner = groups[member.table];
-        found.member.nested = lexed_.statements[index].nested;
+        found.parameters = groups[member.parameters];
+        found.table = groups[member.table];
+        found.local = member.role == model::MemberRole::local && wanted_ != Wanted::all;
         if (!found.local && wanted_ != Wanted::all && patterns_.internal &&
-            re2::RE2::FullMatch(piece(found.member.name), *patterns_.internal))
+            re2::RE2::FullMatch(piece(name_of(found)), *patterns_.internal))
             return;
         // Of two definitions the later one is what the host has.
-        auto& known = (found.local ? locals_ : names_)[found.member.name];
-        found.parameters = groups[member.parameters];
+        auto& known = (found.local ? locals_ : names_)[name_of(found)];
         if (known != 0 && !found.local) {
-            found_[known - 1] = std::move(found);
+            found.of = known - 1;
+            found_[known - 1] = found;
             return;
         }
-        found_.push_back(std::move(found));
+        found.of = found_.size();
+        found_.push_back(found);
         known = found_.size();
     }
 
-    /// Most definitions turn out to be nobody's, so this is done for those that count.
-    void tell(Found& found) {
-        if (std::exchange(found.told, true)) return;
-        parameters_of(found.parameters, found.member);
-        documentation_.describe(found.member);
+    [[nodiscard]] std::string_view name_of(const Found& found) const {
+        return text_.substr(found.name.begin, found.name.end - found.name.begin);
+    }
+
+    /// Tells all that is said of it. One that is another name of a definition has its kind, its parameters, its place
+    /// and its documentation.
+    void tell(const Found& found, FoundMember& member) {
+        const Found& by = originals_.empty() ? found : originals_[found.of];
+        const std::size_t begin = begin_of(by.statement);
+        member.name = name_of(found);
+        member.kind = by.by->kind;
+        member.file = source_.file();
+        member.line = source_.line_of(by.name.begin);
+        member.span = by.name;
+        member.whole = {begin, by.end};
+        member.extent = {head_of(by.statement), end_of(by.statement, by.end)};
+        member.owner = by.table;
+        member.nested = lexed_.statements[by.statement].nested;
+        parameters_of(by.parameters, member);
+        documentation_.describe(member);
+        if (&by == &found || by.name.begin == found.name.begin || !member.summary.empty()) return;
+        FoundMember own;
+        own.name = member.name;
+        own.whole = {begin_of(found.statement), found.end};
+        own.extent = {head_of(found.statement), end_of(found.statement, found.end)};
+        documentation_.describe(own);
+        member.summary = std::move(own.summary);
     }
 
     // Parameters.
@@ -235,6 +270,9 @@ class Definitions {
         std::size_t item = begin;
         std::ptrdiff_t depth = 0;
         bool can_be_left_out = false;
+        if (separator.size() == 1 && separator != " ")
+            member.parameters.reserve(
+                1 + static_cast<std::size_t>(std::count(list.begin(), list.end(), separator.front())));
         const auto take_item = [&](std::size_t end) {
             const auto& marks = card_.optional_after;
             if (!marks.empty() &&
@@ -275,8 +313,10 @@ class Definitions {
         Groups groups;
         if (!groups.match(*patterns_.parameter, own, re2::RE2::UNANCHORED)) return std::nullopt;
         const auto& of = patterns_.parameter_groups;
-        parameter.name = groups[of.name];
-        parameter.type = trimmed(groups[of.type]);
+        const Declared told =
+            of.declared != 0 ? declared(groups[of.declared]) : Declared{groups[of.type], groups[of.name]};
+        parameter.name = told.name;
+        parameter.type = trimmed(told.type);
         const std::string_view preset = groups[of.preset];
         parameter.required = preset.data() == nullptr && groups[of.optional].empty();
         if (parameter.name == "...") parameter.required = false;
@@ -287,9 +327,10 @@ class Definitions {
 
     // What becomes of them.
 
-    /// A member that is another name of a definition has its kind, its parameters, its place and its documentation.
+    /// Finds out what members that are other names of definitions are names of.
     void settle_aliases() {
-        for (Found& one : found_) {
+        for (std::size_t at = 0; at < found_.size(); ++at) {
+            Found& one = found_[at];
             if (one.alias.empty()) continue;
             // `M.f = M.g` names a member, `M.f = g` a definition that is none by itself.
             const bool of_table = !table_.empty() && one.alias.size() > table_.size() + 1 &&
@@ -297,17 +338,14 @@ class Definitions {
             const std::string_view name_of = of_table ? one.alias.substr(table_.size() + 1) : one.alias;
             const auto& among = of_table ? names_ : locals_;
             const auto of = among.find(name_of);
-            if (of == among.end() || of->second == 0 || &found_[of->second - 1] == &one) continue;
-            tell(found_[of->second - 1]);
-            tell(one);
-            const FoundMember& from = found_[of->second - 1].member;
-            const std::string summary = one.member.summary;
-            std::string name = std::move(one.member.name);
-            one.member = from;
-            one.member.name = std::move(name);
-            if (one.member.summary.empty()) one.member.summary = summary;
+            if (of == among.end() || of->second == 0 || of->second - 1 == at) continue;
+            one.of = found_[of->second - 1].of;
+            if (originals_.empty()) originals_ = found_;
         }
-        const auto before = [](const Found& a, const Found& b) { return a.member.span.begin < b.member.span.begin; };
+        const auto place = [this](const Found& one) {
+            return (originals_.empty() ? one : originals_[one.of]).name.begin;
+        };
+        const auto before = [&](const Found& a, const Found& b) { return place(a) < place(b); };
         if (!std::is_sorted(found_.begin(), found_.end(), before))
             std::stable_sort(found_.begin(), found_.end(), before);
     }
@@ -330,7 +368,7 @@ class Definitions {
         const std::set<std::string_view> plain(names.begin(), patterns);
         const text::Globs exported({patterns, names.end()});
         std::erase_if(found_, [&](const Found& one) {
-            return plain.count(one.member.name) == 0 && !exported.match(one.member.name);
+            return plain.count(name_of(one)) == 0 && !exported.match(std::string(name_of(one)));
         });
     }
 
@@ -353,43 +391,57 @@ class Definitions {
     Documentation documentation_;
     std::string_view table_;
     std::vector<Found> found_;
+    std::vector<Found> originals_;  // as found_ was before it was sorted; empty: no definition has another name
     std::unordered_map<std::string_view, std::optional<FoundParameter>> parameters_;  // most are written many times
-    std::map<std::string, std::size_t, std::less<>> names_, locals_;  // place in found_ plus 1; 0: not there
+    std::unordered_map<std::string_view, std::size_t> names_, locals_;  // place in found_ plus 1; 0: not there
 };
 
 Patterns::Compiled::ParameterGroups groups_of(const re2::RE2& pattern) {
-    return {group(pattern, "name"), group(pattern, "type"), group(pattern, "default"), group(pattern, "optional"),
-            group(pattern, "summary")};
+    return {group(pattern, "name"),    group(pattern, "type"),     group(pattern, "declared"),
+            group(pattern, "default"), group(pattern, "optional"), group(pattern, "summary")};
 }
 
 }  // namespace
 
 Patterns::Compiled::Compiled(const model::Card& card)
     : grammar(card), table(card.table_pattern, ""), exports(card.export_pattern, "names") {
-    re2::RE2::Options quiet;
-    quiet.set_log_errors(false);
-    any = std::make_unique<re2::RE2::Set>(quiet, re2::RE2::ANCHOR_START);
     for (const auto& member : card.members) {
         Member made;
         made.pattern = compile_pattern(member.pattern);
-        if (!made.pattern || group(*made.pattern, "name") == 0) continue;
+        if (!made.pattern) continue;
+        made.role = member.role;
         made.owner = compile_pattern(member.owner);
         if (made.owner) made.owner_table = group(*made.owner, "table");
         made.kind = member.kind;
-        made.role = member.role;
         made.only_in_parts = member.only_in_parts;
         made.name = group(*made.pattern, "name");
+        made.declared = group(*made.pattern, "declared");
+        if (made.name == 0 && made.declared == 0 && made.role != model::MemberRole::none) continue;
         made.parameters = group(*made.pattern, "parameters");
         made.table = group(*made.pattern, "table");
         made.alias = group(*made.pattern, "alias");
         made.in_line = !member.pattern.starts_with('^') && !member.pattern.starts_with("(?m)^");
-        if (any && (made.in_line || any->Add(member.pattern, nullptr) < 0)) any = nullptr;
         if (!made.in_line) made.opening = text::Opening(*made.pattern);
-        for (std::size_t c = 0; c < may_begin.size(); ++c)
-            if (made.opening.admits(static_cast<unsigned char>(c))) may_begin.at(c) = true;
         members.push_back(std::move(made));
     }
-    if (any && !any->Compile()) any = nullptr;
+    for (const Member& member : members)
+        for (std::size_t c = 0; c < beginning_with.size(); ++c)
+            if (member.opening.admits(static_cast<unsigned char>(c)))
+                beginning_with.at(c)[member.owner ? 1 : 0].push_back(&member);
+    for (const std::string& text : card.before_patterns)
+        if (Pattern pattern = compile_pattern(text)) {
+            text::Opening opening(*pattern);
+            before.push_back({std::move(pattern), std::move(opening)});
+        }
+    for (std::size_t c = 0; c < begins_before.size(); ++c)
+        begins_before.at(c) = std::any_of(before.begin(), before.end(), [&](const Before& one) {
+            return one.opening.admits(static_cast<unsigned char>(c));
+        });
+    for (const std::string& word : card.keywords)
+        if (!word.empty() && word.size() < 64) {
+            own_words.insert(word);
+            own_sizes.at(static_cast<unsigned char>(word.front())) |= std::uint64_t{1} << word.size();
+        }
     internal = compile_pattern(card.internal_pattern);
     attached = compile_pattern(card.attached_pattern);
     continues = compile_pattern(card.continues_pattern);

@@ -2,10 +2,11 @@
 #pragma once
 
 #include <re2/re2.h>
-#include <re2/set.h>
 
 #include <array>
+#include <functional>
 #include <memory>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -21,8 +22,8 @@ struct Patterns::Compiled {
     struct Member {
         Pattern pattern, owner;
         std::string kind;
-        int name = 0, parameters = 0, table = 0, alias = 0, owner_table = 0;  // groups; 0: none
-        bool in_line = false;                                                 // the pattern is for anywhere in a line
+        int name = 0, declared = 0, parameters = 0, table = 0, alias = 0, owner_table = 0;  // groups; 0: none
+        bool in_line = false;  // the pattern is for anywhere in a line
         bool only_in_parts = false;
         text::Opening opening;
         model::MemberRole role = model::MemberRole::member;
@@ -32,13 +33,26 @@ struct Patterns::Compiled {
 
     Grammar grammar;
     std::vector<Member> members;
-    std::unique_ptr<re2::RE2::Set> any;  // whether a statement can be a definition; null: all can
-    std::array<bool, 256> may_begin{};   // what a definition can begin with
-    text::Opening doc_opening;           // of a line on a parameter
+    std::array<bool, 256> begins_before{};  // characters that `before` can begin with
+    /// By the character that a definition begins with: those of statements by themselves, and of items of blocks.
+    std::array<std::array<std::vector<const Member*>, 2>, 256> beginning_with;
+    text::Opening doc_opening;  // of a line on a parameter
     struct ParameterGroups {
-        int name = 0, type = 0, preset = 0, optional = 0, summary = 0;
+        int name = 0, type = 0, declared = 0, preset = 0, optional = 0, summary = 0;
     };
     ParameterGroups parameter_groups, doc_groups;
+    struct Before {
+        Pattern pattern;
+        text::Opening opening;
+    };
+    std::set<std::string, std::less<>> own_words;  // of the card's language: these are no names
+    std::array<std::uint64_t, 256> own_sizes{};    // which sizes they have, by first character
+    [[nodiscard]] bool is_own_word(std::string_view text) const {
+        return !text.empty() && text.size() < 64 &&
+               (own_sizes.at(static_cast<unsigned char>(text.front())) >> text.size() & 1U) != 0 &&
+               own_words.find(text) != own_words.end();
+    }
+    std::vector<Before> before;  // what may stand before a definition in its statement
     Finder table, exports;
     Pattern internal, parameter, attached, continues;
     Pattern doc_parameter;  // null: lines on parameters look as they usually do

@@ -1,6 +1,7 @@
 #include "core/members/finder.hpp"
 
 #include <algorithm>
+#include <array>
 #include <cstring>
 
 #include "core/members/grammar.hpp"
@@ -9,35 +10,6 @@ namespace envar::members {
 namespace {
 
 constexpr std::size_t not_there = std::string_view::npos;
-
-/// Cut where `|` stands outside of groups and classes.
-std::vector<std::string> alternatives_of(const std::string& pattern) {
-    std::vector<std::string> out(1);
-    std::size_t depth = 0;
-    bool in_class = false;
-    for (std::size_t i = 0; i < pattern.size(); ++i) {
-        const char c = pattern[i];
-        if (c == '|' && depth == 0 && !in_class) {
-            out.emplace_back();
-            continue;
-        }
-        out.back() += c;
-        if (c == '\\' && i + 1 < pattern.size()) {
-            out.back() += pattern[++i];
-        } else if (in_class) {
-            in_class = c != ']';
-        } else if (c == '[') {
-            in_class = true;
-            if (pattern.compare(i + 1, 1, "^") == 0) out.back() += pattern[++i];
-            if (pattern.compare(i + 1, 1, "]") == 0) out.back() += pattern[++i];
-        } else if (c == '(') {
-            ++depth;
-        } else if (c == ')' && depth > 0) {
-            --depth;
-        }
-    }
-    return out;
-}
 
 std::size_t find(std::string_view text, std::string_view what, std::size_t at) {
     if (at >= text.size()) return not_there;
@@ -49,7 +21,7 @@ std::size_t find(std::string_view text, std::string_view what, std::size_t at) {
 
 Finder::Finder(const std::string& pattern, const std::string& groups) {
     if (pattern.empty()) return;
-    std::vector<std::string> texts = alternatives_of(pattern);
+    std::vector<std::string> texts = text::alternatives_of(pattern);
     if (std::any_of(texts.begin(), texts.end(), [](const auto& text) { return !compile_pattern("(?m)" + text); }))
         texts = {pattern};
     for (std::string& text : texts) {
@@ -88,29 +60,66 @@ std::size_t Finder::next(const Alternative& one, std::string_view text, std::siz
     return not_there;
 }
 
+bool Finder::matches(const Alternative& one, std::string_view text, std::size_t at, text::Span& whole,
+                     std::string_view& group) {
+    std::array<re2::StringPiece, 12> groups;
+    const int most = one.groups.empty() ? 0 : *std::max_element(one.groups.begin(), one.groups.end());
+    const int wanted = std::min<int>(most + 1, static_cast<int>(groups.size()));
+    const auto anchor = one.prefix.empty() ? re2::RE2::UNANCHORED : re2::RE2::ANCHOR_START;
+    if (!one.pattern->Match(piece(text), at, text.size(), anchor, groups.data(), wanted)) return false;
+    whole.begin = static_cast<std::size_t>(groups[0].data() - text.data());
+    whole.end = whole.begin + groups[0].size();
+    group = {};
+    for (const int number : one.groups)
+        if (number < wanted && groups.at(static_cast<std::size_t>(number)).data() != nullptr)
+            group = {groups.at(static_cast<std::size_t>(number)).data(),
+                     groups.at(static_cast<std::size_t>(number)).size()};
+    return true;
+}
+
 void Finder::each(std::string_view text, const std::function<void(std::string_view)>& take) const {
     for (const Alternative& one : alternatives_) {
-        const int wanted = one.groups.empty() ? 1 : *std::max_element(one.groups.begin(), one.groups.end()) + 1;
-        std::vector<re2::StringPiece> groups(static_cast<std::size_t>(wanted));
         const bool anchored = !one.prefix.empty();
         for (std::size_t at = 0; at <= text.size();) {
             if (anchored && (at = next(one, text, at)) == not_there) break;
-            if (!one.pattern->Match(piece(text), at, text.size(),
-                                    anchored ? re2::RE2::ANCHOR_START : re2::RE2::UNANCHORED, groups.data(),
-                                    wanted)) {
-                if (!anchored) break;
+            text::Span whole;
+            std::string_view group;
+            if (matches(one, text, at, whole, group)) {
+                take(group);
+                at = std::max(whole.end, whole.begin + 1);
+            } else if (anchored) {
                 ++at;
-                continue;
+            } else {
+                break;
             }
-            std::string_view found;
-            for (const int group : one.groups)
-                if (const auto& part = groups.at(static_cast<std::size_t>(group)); part.data() != nullptr)
-                    found = {part.data(), part.size()};
-            take(found);
-            at =
-                static_cast<std::size_t>(groups[0].data() - text.data()) + std::max<std::size_t>(1, groups[0].size());
         }
     }
+}
+
+std::string_view Finder::last(std::string_view text) const {
+    std::string_view found;
+    const auto take = [&](std::string_view group) {
+        if (group.data() != nullptr && (found.data() == nullptr || group.data() >= found.data())) found = group;
+    };
+    const bool from_behind = alternatives_.size() == 1 && alternatives_.front().begins_line &&
+                             !alternatives_.front().behind_blanks && !alternatives_.front().prefix.empty();
+    if (!from_behind) {
+        each(text, take);
+        return found;
+    }
+    // Of one that begins lines, mostly the last lines tell it.
+    for (std::size_t end = text.size(); found.data() == nullptr;) {
+        const std::size_t line = end == 0 ? not_there : text.rfind('\n', end - 1);
+        const std::size_t begin = line == not_there ? 0 : line + 1;
+        text::Span whole;
+        std::string_view group;
+        if (text.substr(begin).starts_with(alternatives_.front().prefix) &&
+            matches(alternatives_.front(), text, begin, whole, group))
+            take(group);
+        if (begin == 0) break;
+        end = line;
+    }
+    return found;
 }
 
 }  // namespace envar::members

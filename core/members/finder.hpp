@@ -10,6 +10,8 @@
 #include <string_view>
 #include <vector>
 
+#include "core/text/finding.hpp"
+
 namespace envar::members {
 
 class Finder {
@@ -23,6 +25,8 @@ class Finder {
     /// Calls `take` with the group of each match, each alternative's from first to last. It has no place where no
     /// group took part.
     void each(std::string_view text, const std::function<void(std::string_view)>& take) const;
+    /// The group of the match that stands farthest on.
+    [[nodiscard]] std::string_view last(std::string_view text) const;
 
   private:
     struct Alternative {
@@ -32,6 +36,9 @@ class Finder {
         bool begins_line = false;    // the prefix stands at the beginning of a line
         bool behind_blanks = false;  // or behind blanks there
     };
+    /// Matches there, and gives the group.
+    [[nodiscard]] static bool matches(const Alternative& one, std::string_view text, std::size_t at,
+                                      text::Span& whole, std::string_view& group);
     [[nodiscard]] static std::size_t next(const Alternative& one, std::string_view text, std::size_t at);
 
     std::vector<Alternative> alternatives_;

@@ -32,6 +32,7 @@ class Maker {
             text::Opening opening(*pattern);
             tables_.plain.push_back({first.front(), std::move(pattern), std::move(opening)});
         }
+        for (const auto& mark : card_.raw_lines) raw_line(mark);
         tables_.heredoc = compile_pattern(card_.heredoc);
         if (tables_.heredoc) {
             auto& begins = special(card_.heredoc.front());
@@ -53,6 +54,7 @@ class Maker {
             special(text.front());
         }
         special(';');
+        for (std::uint32_t block = 0; block < tables_.blocks.size(); ++block) hidden_letters(block);
     }
 
   private:
@@ -106,6 +108,15 @@ class Maker {
         (comment ? begins.comment : begins.long_string) = true;
         if (is_word(form.open.front())) begins.word_sizes = ~std::uint64_t{0};
         tables_.long_forms.push_back(std::move(form));
+    }
+
+    void raw_line(const std::string& mark) {
+        if (mark.empty() || is_word(mark.front())) return;
+        special(mark.front()).raw_line = true;
+        tables_.raw_lines.push_back(mark);
+        tables_.raw_stops.at('\n') = true;
+        for (const auto& form : tables_.long_forms)
+            if (form.comment) tables_.raw_stops.at(static_cast<unsigned char>(form.open.front())) = true;
     }
 
     void comments() {
@@ -220,6 +231,39 @@ class Maker {
         if (whole_word && !opens) after_word(text);
         special(text.front()).mark = true;
         special_word(text);
+    }
+
+    /// Commands, lines and rules of inner blocks need every mark.
+    void hidden_letters(std::uint32_t number) {
+        Tables::Block& block = tables_.blocks[number];
+        if (tables_.escapes_in_code || tables_.indented || !block.inner.empty() || !block.documents) return;
+        block.hidden = std::make_unique<Letters>(tables_.letters);
+        tables_.passes_over = true;
+        for (std::size_t c = 0; c < 256; ++c) {
+            const auto& begins = tables_.begins.at(c);
+            Letter& letter = block.hidden->at(c);
+            if (letter != Letter::special || begins.plain || begins.comment || begins.long_string ||
+                begins.document || begins.quote || begins.raw_line)
+                continue;
+            const auto& marks = tables_.marks.at(c);
+            const auto own =
+                std::find_if(marks.begin(), marks.end(), [&](const auto& m) { return m.block == number; });
+            if (own == marks.end()) {
+                if (std::all_of(marks.begin(), marks.end(),
+                                [&](const auto& m) { return may_be_passed_over(m.block); }))
+                    letter = Letter::ordinary;
+            } else if (marks.size() == 1 && own->text.size() == 1) {
+                letter = own->opens ? Letter::deeper : Letter::shallower;
+            }
+        }
+    }
+
+    [[nodiscard]] bool may_be_passed_over(std::uint32_t number) const {
+        const auto& block = card_.blocks[number];
+        const auto by_words = [](const std::vector<std::string>& marks) {
+            return std::any_of(marks.begin(), marks.end(), [](const auto& m) { return is_word(m.front()); });
+        };
+        return block.inner.empty() && block.documents && !by_words(block.open) && !by_words(block.close);
     }
 
     const model::Card& card_;

@@ -23,8 +23,10 @@ inline bool is_operator(char c) { return c != '\0' && std::strchr("()<>;&|`", c)
 /// Null when the pattern is empty or refused, which is a finding elsewhere.
 [[nodiscard]] std::unique_ptr<re2::RE2> compile_pattern(const std::string& pattern);
 
-/// What a character can be the beginning of; those of words come last.
-enum class Letter : std::uint8_t { ordinary, blank, newline, special, word, special_word };
+/// What a character can be the beginning of; those of words come last. `deeper` and `shallower`: it opens another
+/// block of the kind at hand, or closes one.
+enum class Letter : std::uint8_t { ordinary, blank, newline, special, deeper, shallower, word, special_word };
+using Letters = std::array<Letter, 256>;
 
 struct Grammar::Tables {
     using Pattern = std::unique_ptr<re2::RE2>;
@@ -61,6 +63,8 @@ struct Grammar::Tables {
         char separator = 0;
         model::BlockHides hides = model::BlockHides::all;
         Pattern head;
+        /// Of code in it that is hidden: marks of other blocks mean nothing there, but for those that are words.
+        std::unique_ptr<Letters> hidden;  // null: as anywhere
     };
     /// A word or mark that opens or closes a block.
     struct BlockMark {
@@ -78,10 +82,11 @@ struct Grammar::Tables {
     /// What may begin with a character.
     struct Begins {
         bool plain = false, comment = false, long_string = false, document = false, quote = false, mark = false;
+        bool raw_line = false;
         std::uint64_t word_sizes = 0;  // words of so many characters mean something; the last bit: so many or more
     };
 
-    std::array<Letter, 256> letters{};
+    Letters letters{};
     std::array<Begins, 256> begins{};
     std::vector<LongForm> long_forms;
     std::vector<Quote> quotes;  // the longer ones first
@@ -89,6 +94,8 @@ struct Grammar::Tables {
     std::vector<Block> blocks;
     std::array<std::vector<BlockMark>, 256> marks;  // by first character, the longer ones first
     std::vector<Plain> plain;
+    std::vector<std::string> raw_lines;
+    std::array<bool, 256> raw_stops{};  // where such a line may end, or a comment begin in it
     Pattern heredoc;
     text::Opening heredoc_opening;
     int heredoc_indent = 0;
@@ -102,6 +109,7 @@ struct Grammar::Tables {
     bool raw_blocks = false;
     bool escapes_in_code = false;
     bool indented = false;
+    bool passes_over = false;  // some block has letters of its own
     Pattern indented_head;
 };
 

@@ -97,22 +97,38 @@ std::size_t Lexer::column(std::size_t at) const {
     return column;
 }
 
-std::size_t Lexer::next_of_meaning(std::size_t at) const {
+std::size_t Lexer::next_of_meaning(std::size_t at) {
+    if (hidden_ > 0 && tables_.passes_over && !frames_.empty() && frames_.back().block < tables_.blocks.size())
+        if (const auto& hidden = tables_.blocks[frames_.back().block].hidden)
+            return next_among<true>(hidden->data(), !documents_.empty(), at);
     const bool lines = hidden_ == 0 || !documents_.empty() || (tables_.indented && frames_.empty());
-    const Letter* const letters = tables_.letters.data();
+    return next_among<false>(tables_.letters.data(), lines, at);
+}
+
+template <bool with_depth>
+std::size_t Lexer::next_among(const Letter* letters, bool lines, std::size_t at) {
+    std::uint32_t deeper = with_depth ? frames_.back().deeper : 0;
     const auto* const begin = reinterpret_cast<const unsigned char*>(text_.data());
     const unsigned char* const end = begin + text_.size();
     const unsigned char* next = begin + at;
     while (next != end) {
         const Letter now = letters[*next];
         if (now == Letter::special || (now == Letter::newline && lines)) break;
+        if (with_depth && now == Letter::shallower) {
+            if (deeper == 0) break;
+            --deeper;
+        }
+        if (with_depth && now == Letter::deeper) ++deeper;
         const unsigned char* const first = next++;
         if (now < Letter::word) continue;
         while (next != end && letters[*next] >= Letter::word) ++next;
         if (now == Letter::special_word &&
-            means_something(static_cast<std::size_t>(first - begin), static_cast<std::size_t>(next - begin)))
-            return static_cast<std::size_t>(first - begin);
+            means_something(static_cast<std::size_t>(first - begin), static_cast<std::size_t>(next - begin))) {
+            next = first;
+            break;
+        }
     }
+    if (with_depth) frames_.back().deeper = deeper;
     return static_cast<std::size_t>(next - begin);
 }
 
@@ -121,6 +137,7 @@ bool Lexer::special() {
     const auto& begins = tables_.begins[static_cast<unsigned char>(c)];
     if (closes_code()) return true;
     if (begins.plain && plain()) return true;
+    if (begins.raw_line && raw_line()) return true;
     if (is_word_at(at_)) return word();
     if (begins.comment && comment()) return true;
     if (begins.long_string)
@@ -153,6 +170,30 @@ bool Lexer::plain() {
         return true;
     }
     return false;
+}
+
+bool Lexer::raw_line() {
+    const auto& lines = tables_.raw_lines;
+    if (std::none_of(lines.begin(), lines.end(), [&](const auto& mark) { return starts(at_, mark); })) return false;
+    std::size_t line = at_;
+    while (line > 0 && is_blank(text_[line - 1])) --line;
+    if (line > 0 && text_[line - 1] != '\n') return false;
+    ++at_;
+    for (;;) {
+        std::size_t at = at_;
+        while (at < text_.size() && !tables_.raw_stops[static_cast<unsigned char>(text_[at])]) ++at;
+        at_ = at;
+        if (at == text_.size()) break;
+        if (text_[at] == '\n') {
+            const std::size_t end = at - (text_[at - 1] == '\r' ? 1 : 0);
+            if (text_[end - 1] != '\\') break;
+            ++at_;
+        } else if (std::none_of(tables_.long_forms.begin(), tables_.long_forms.end(),
+                                [this](const auto& form) { return form.comment && take_long_form(form); })) {
+            ++at_;
+        }
+    }
+    return true;
 }
 
 bool Lexer::word() {
@@ -261,7 +302,8 @@ bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
                        mark.block,
                        {},
                        static_cast<std::uint32_t>(std::min(head_, at_)),
-                       static_cast<std::uint32_t>(at_)});
+                       static_cast<std::uint32_t>(at_),
+                       0});
     if (hides) ++hidden_;
     at_ = end;
     if (hidden_ == 0) pending_ = ended_ = true;

@@ -33,6 +33,7 @@ class Lexer {
         std::uint32_t rules = code_block;  // the block whose rules count in it
         std::string_view close;            // of code in a quote
         std::uint32_t head = 0, opens = 0;
+        std::uint32_t deeper = 0;  // blocks of its kind that are open in it, where all of it is hidden
     };
 
     [[nodiscard]] bool starts(std::size_t at, std::string_view with) const {
@@ -86,7 +87,11 @@ class Lexer {
     }
 
     /// The next place of a mark, or of a word that may mean something; of a line end where lines count.
-    [[nodiscard]] std::size_t next_of_meaning(std::size_t at) const;
+    [[nodiscard]] std::size_t next_of_meaning(std::size_t at);
+
+    /// The same with these letters; `with_depth` counts blocks of the kind at hand instead of taking them up.
+    template <bool with_depth>
+    [[nodiscard]] std::size_t next_among(const Letter* letters, bool lines, std::size_t at);
 
     /// Whether a word may, by its first letter and its size.
     [[nodiscard]] bool means_something(std::size_t begin, std::size_t end) const {
@@ -130,6 +135,9 @@ class Lexer {
 
     /// What a pattern of the card says to be neither quote nor comment nor block.
     bool plain();
+
+    /// A line that is taken as it is, but for comments over several lines.
+    bool raw_line();
 
     bool word();
 

@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cctype>
 #include <string_view>
 
 #include "core/members/grammar.hpp"
@@ -20,6 +21,25 @@ inline std::string_view trimmed(std::string_view text) {
     while (!text.empty() && is_space(text.front())) text.remove_prefix(1);
     while (!text.empty() && is_space(text.back())) text.remove_suffix(1);
     return text;
+}
+
+/// A name, and what is written before it.
+struct Declared {
+    std::string_view type, name;
+};
+
+/// `const char *sky_name`: the last word is the name. It stands behind a blank, or behind a mark that ends a type;
+/// without anything before it there is no name.
+inline Declared declared_in(std::string_view text) {
+    text = trimmed(text);
+    const auto is_word = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; };
+    std::size_t begin = text.size();
+    while (begin > 0 && is_word(text[begin - 1])) --begin;
+    if (begin == 0 || begin == text.size() || std::isdigit(static_cast<unsigned char>(text[begin])) != 0) return {};
+    const char before = text[begin - 1];
+    const bool rest = text.substr(0, begin).ends_with("...");
+    if (!is_space(before) && before != '*' && before != '&' && before != '>' && !rest) return {};
+    return {text.substr(0, begin), text.substr(begin)};
 }
 
 class Groups {
@@ -40,10 +60,11 @@ class Groups {
         const auto& found = groups_.at(static_cast<std::size_t>(number));
         return {found.data(), found.size()};
     }
-    [[nodiscard]] std::size_t size() const { return groups_[0].size(); }
+    /// Where the match ends.
+    [[nodiscard]] const char* end() const { return groups_[0].data() + groups_[0].size(); }
 
   private:
-    static constexpr std::size_t short_text = 1024;
+    static constexpr std::size_t short_text = 4096;
     std::array<re2::StringPiece, 12> groups_;
     int wanted_ = 0;
 };

@@ -86,6 +86,7 @@ bool Lexer::comment() {
 void Lexer::skip_form() {
     while (at_ < text_.size() && is_space(text_[at_])) ++at_;
     if (depth_ >= deepest_code) return;
+    frames_.emplace_back();  // so that every block in the form has one of its own
     const std::size_t frames = frames_.size();
     ++hidden_;
     ++depth_;
@@ -101,6 +102,7 @@ void Lexer::skip_form() {
         if (frames_.size() <= frames && text_[at_ - 1] == ')') break;
         first = false;
     }
+    while (frames_.size() >= frames) drop_frame();
     --depth_;
     --hidden_;
 }
@@ -223,7 +225,7 @@ std::size_t Lexer::end_of_code(std::size_t at, const Tables::Code& code) {
     ++hidden_;
     const std::size_t before = at_, frames = frames_.size(), floor = command_floor_;
     const auto documents = documents_.size();
-    frames_.push_back({code_block, false, code.block, code.close, 0, 0});
+    frames_.push_back({code_block, false, code.block, code.close, 0, 0, 0});
     at_ = command_floor_ = at;
     while (at_ < text_.size() && frames_.size() > frames && !failed_) step();
     const bool open = frames_.size() > frames;

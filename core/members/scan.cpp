@@ -103,7 +103,7 @@ std::vector<std::filesystem::path> public_headers(const model::Module& module) {
 }
 
 void add_part(const std::filesystem::path& path, const model::LanguagePart& part, const model::Card& card,
-              const std::filesystem::path& root, const Patterns& patterns, Scan& scan) {
+              const std::filesystem::path& root, const Patterns& patterns, std::set<std::string>& known, Scan& scan) {
     auto content = files::read_file(path, largest_source);
     if (!content) return;
     text::Source source(files::shown_path(path, root), std::move(*content));
@@ -114,11 +114,8 @@ void add_part(const std::filesystem::path& path, const model::LanguagePart& part
         if (internal && re2::RE2::FullMatch(name, *internal)) return;
         found = {named_member(source, name, std::move(found))};
     }
-    for (FoundMember& member : found) {
-        const bool known = std::any_of(scan.members.begin(), scan.members.end(),
-                                       [&](const FoundMember& m) { return m.name == member.name; });
-        if (!known) scan.members.push_back(std::move(member));
-    }
+    for (FoundMember& member : found)
+        if (known.insert(member.name).second) scan.members.push_back(std::move(member));
     scan.parts.push_back(std::move(source));
 }
 
@@ -137,10 +134,11 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
 Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
           const Patterns& patterns) {
     Scan result;
+    std::set<std::string> known;  // of what is defined in several files the first one counts
     if (card.is_native()) {
         result.readable = result.of_headers = true;
         result.source = text::Source(module.source.file(), "");
-        for (const auto& path : public_headers(module)) add_part(path, {}, card, root, patterns, result);
+        for (const auto& path : public_headers(module)) add_part(path, {}, card, root, patterns, known, result);
         return result;
     }
     const auto file = entry_file(module, card);
@@ -149,8 +147,10 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     result.source = text::Source(files::shown_path(file, root), content ? std::move(*content) : std::string());
     if (!result.readable) return result;
     result.members = definitions(result.source, card, patterns.compiled(), false);
+    for (const auto& member : result.members) known.insert(member.name);
     for (const auto& part : card.parts)
-        for (const auto& path : part_files(module, card, part)) add_part(path, part, card, root, patterns, result);
+        for (const auto& path : part_files(module, card, part))
+            add_part(path, part, card, root, patterns, known, result);
     std::erase_if(result.members,
                   [&](const FoundMember& member) { return is_handle(member.name, module.manifest, card); });
     return result;

@@ -279,11 +279,11 @@ struct LanguageBlock {
 };
 
 /// Which definitions a pattern finds: members; such as become members by an alias; or what is taken away again.
-enum class MemberRole { member, local, gone };
+enum class MemberRole { member, local, gone, none };
 
 /// How members are recognised: a pattern over the code where a statement begins that no block hides.
 struct MemberPattern {
-    std::string pattern;  // RE2 with the groups `name` and, if there are any, `parameters`, `table`, `alias`, `names`
+    std::string pattern;  // RE2 with the groups `name` or `declared`, and perhaps `parameters`, `table`, `alias`
     std::string kind = "function";
     std::string example;
     bool only_in_parts = false;  // not in the entry file
@@ -357,16 +357,18 @@ struct Card {
     std::vector<LanguageQuote> quotes;  // empty: the usual two
     std::vector<LanguageBlock> blocks;
     std::string heredoc;                     // RE2 at its mark, with the group `word` and maybe `indent`
+    std::vector<std::string> raw_lines;      // marks of lines that are taken as they are, up to a comment
     std::vector<std::string> plain;          // RE2: text that looks like marks and is none
     std::vector<std::string> command_after;  // marks and words a command begins after; empty: words count anywhere
     bool raw_blocks = false;                 // in a block neither quotes nor comments hide its marks
     bool docstrings = false;                 // a string that begins a definition's body documents it
     std::string parameter_separator = ",";   // between parameters; a blank: any white space
-    std::string parameter_pattern;           // RE2 of one parameter: groups `name`, `type`, `default`
+    std::string parameter_pattern;           // RE2 of one parameter: groups `name`, `type`, `declared`, `default`
     std::string doc_parameter_pattern;       // RE2 of a line of documentation: groups `name`, `type`, `summary`
     std::vector<MemberPattern> members;
-    std::string table_pattern;      // RE2, group 1: the name of the table that members are put into
-    std::string internal_pattern;   // members of such names are nobody else's business
+    std::string table_pattern;                 // RE2, group 1: the name of the table that members are put into
+    std::string internal_pattern;              // members of such names are nobody else's business
+    std::vector<std::string> before_patterns;  // RE2 of what may stand before a definition in its statement
     std::string attached_pattern;   // RE2 at the beginning of a statement that belongs to the definition below it
     std::string continues_pattern;  // RE2 at the beginning of a statement that goes on with the one before it
     std::string import_pattern;     // RE2 with the group `name`

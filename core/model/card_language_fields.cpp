@@ -10,7 +10,8 @@ namespace {
 // clang-format off
 const Fields language_member_table = {
     {.key = "pattern", .type = Type::pattern, .required = true,
-     .help = "over the code where a statement begins, with the groups `name`, `parameters`, `table` and `alias`",
+     .help = "over the code where a statement begins, with the groups `name` (or `declared`: what comes before the name, "
+             "and the name), `parameters`, `table` and `alias`",
      .example = "'function M\\.(?P<name>\\w+)'", .bound = at<&MemberPattern::pattern>()},
     {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class", "type", "macro"},
      .preset = "\"function\"", .help = "what it defines", .example = "\"function\"",
@@ -20,8 +21,9 @@ const Fields language_member_table = {
     {.key = "in", .type = Type::word, .values = {"all", "parts"}, .preset = "\"all\"",
      .help = "parts: only in files of [[language.part]], not in the entry file", .example = "\"parts\"",
      .bound = at<&MemberPattern::only_in_parts>()},
-    {.key = "role", .type = Type::word, .values = {"member", "local", "gone"}, .preset = "\"member\"",
-     .help = "local: no member, but what a group `alias` of another pattern may name; gone: takes members away again",
+    {.key = "role", .type = Type::word, .values = {"member", "local", "gone", "none"}, .preset = "\"member\"",
+     .help = "local: no member, but what a group `alias` of another pattern may name; gone: takes members away again; "
+             "none: no definition, whatever patterns below this one say",
      .example = "\"local\"", .bound = at<&MemberPattern::role>()},
     {.key = "owner", .type = Type::pattern,
      .help = "it is an item of a block with a separator, and this matches the block's head, with the group `table`",
@@ -166,6 +168,9 @@ const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
      .example = "'<<(?P<indent>-?)(?P<word>\\w+)'", .bound = at<&Card::heredoc>()},
     {.key = "plain", .type = Type::texts, .preset = "[]", .help = "patterns of text that looks like marks and is none",
      .example = "['\\$#']", .bound = at<&Card::plain>()},
+    {.key = "raw_lines", .type = Type::texts, .preset = "[]",
+     .help = "marks that begin a line in which quotes and blocks mean nothing, only long comments; a backslash at its "
+             "end goes on with it", .example = "[\"#\"]", .bound = at<&Card::raw_lines>()},
     {.key = "command_after", .type = Type::texts, .preset = "[]",
      .help = "marks and words behind which a command begins; where it is given, words of blocks count only there",
      .example = "[\";\", \"then\"]", .bound = at<&Card::command_after>()},
@@ -179,7 +184,8 @@ const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
      .help = "what stands between parameters; a blank: any white space", .example = "\" \"",
      .bound = at<&Card::parameter_separator>()},
     {.key = "parameter", .type = Type::pattern,
-     .help = "one parameter, with the groups `name`, `type` and `default`; left out: the whole is the name",
+     .help = "one parameter, with the groups `name` and `type` (or `declared`: the type, and the name behind it) and "
+             "`default`; left out: the whole is the name",
      .example = "'^(?P<name>\\w+)(?:\\s*=\\s*(?P<default>.*))?$'", .bound = at<&Card::parameter_pattern>()},
     {.key = "optional_after", .type = Type::texts, .preset = "[]",
      .help = "marks in a list of parameters behind which they can be left out", .example = "[\"#:optional\"]",
@@ -192,6 +198,9 @@ const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
      .bound = at<&Card::table_pattern>()},
     {.key = "internal", .type = Type::pattern, .help = "names of members that are not exported", .example = "'_.*'",
      .bound = at<&Card::internal_pattern>()},
+    {.key = "before", .type = Type::texts, .preset = "[]",
+     .help = "patterns of what may stand before a definition in its statement, any number of times",
+     .example = "['template\\s*<[^<>]*>']", .bound = at<&Card::before_patterns>()},
     {.key = "attached", .type = Type::pattern,
      .help = "a statement that belongs to the definition below it", .example = "'^@'",
      .bound = at<&Card::attached_pattern>()},

@@ -49,6 +49,7 @@ struct Document {
     Node root;
     bool valid = false;     // no syntax error
     bool readable = false;  // `root` holds what could be read: all of it, or what syntax errors left
+    bool tested = false;    // patterns in it are known to be fine
     std::vector<Lost> lost;
     std::vector<text::Finding> findings;
 };

@@ -193,9 +193,11 @@ std::optional<fs::path> find_workspace(const fs::path& start) {
     return std::nullopt;
 }
 
-Card load_card(const fs::path& file, const fs::path& root, std::string origin, const std::vector<Card>& known,
-               std::vector<Finding>& findings) {
-    const Document document = read_document(file, root);
+namespace {
+
+/// The card, with what it has from the one that it builds on.
+Card card_of(const Document& document, const fs::path& file, std::string origin, const std::vector<Card>& known,
+             std::vector<Finding>& findings) {
     std::vector<Finding> own;
     Card card = read_card(document, file.parent_path(), origin, own);
     if (const std::string wanted = card.base.value; !wanted.empty()) {
@@ -214,36 +216,49 @@ Card load_card(const fs::path& file, const fs::path& root, std::string origin, c
     return card;
 }
 
+}  // namespace
+
+Card load_card(const fs::path& file, const fs::path& root, std::string origin, const std::vector<Card>& known,
+               std::vector<Finding>& findings) {
+    return card_of(read_document(file, root), file, std::move(origin), known, findings);
+}
+
 std::vector<Card> load_cards(const std::vector<CardFolder>& folders, const fs::path& root,
-                             std::vector<Finding>& findings) {
+                             std::vector<Finding>& findings, unsigned jobs) {
     struct Read {
-        Card card;
         fs::path file;
+        const CardFolder* from;
+        Document document;
+        Card card;
         std::vector<Finding> findings;
     };
-    std::vector<Read> read;
+    std::vector<Read> all;
+    for (const CardFolder& from : folders)
+        for (fs::path& file : card_files(from.folder)) all.push_back({std::move(file), &from, {}, {}, {}});
+    text::side_by_side(all.size(), jobs, [&](std::size_t i) {
+        Read& one = all[i];
+        one.document = read_document(one.file, root);
+        one.document.tested = one.from->tested;
+        one.card = read_card(one.document, one.file.parent_path(), one.from->origin, one.findings);
+    });
+    std::vector<Read*> read;
     std::vector<Card> bases;
-    for (const CardFolder& from : folders) {
-        for (const fs::path& file : card_files(from.folder)) {
-            Read one;
-            one.file = file;
-            one.card = read_card(read_document(file, root), file.parent_path(), from.origin, one.findings);
-            const bool known = std::any_of(read.begin(), read.end(), [&](const Read& other) {
-                return other.card.name.value == one.card.name.value;
-            });
-            if (known) continue;
-            if (one.card.is_base()) bases.push_back(one.card);
-            read.push_back(std::move(one));
-        }
+    for (Read& one : all) {
+        const bool known = std::any_of(read.begin(), read.end(), [&](const Read* other) {
+            return other->card.name.value == one.card.name.value;
+        });
+        if (known) continue;
+        if (one.card.is_base()) bases.push_back(one.card);
+        read.push_back(&one);
     }
     std::vector<Card> cards;
-    for (Read& one : read) {
-        if (!one.card.base.value.empty()) {
-            one.findings.clear();
-            one.card = load_card(one.file, root, one.card.origin, bases, one.findings);
+    for (Read* one : read) {
+        if (!one->card.base.value.empty()) {
+            one->findings.clear();
+            one->card = card_of(one->document, one->file, one->from->origin, bases, one->findings);
         }
-        findings.insert(findings.end(), one.findings.begin(), one.findings.end());
-        if (!one.card.name.value.empty()) cards.push_back(std::move(one.card));
+        findings.insert(findings.end(), one->findings.begin(), one->findings.end());
+        if (!one->card.name.value.empty()) cards.push_back(std::move(one->card));
     }
     std::sort(cards.begin(), cards.end(), [](const Card& a, const Card& b) { return a.name.value < b.name.value; });
     return cards;
@@ -257,7 +272,7 @@ text::Result<Space> load_space(const fs::path& root, const std::vector<CardFolde
         return text::fail(text::FailureKind::machine_failed, fmt::format("{}: {}", space.document.source.file(),
                                                                          space.document.findings.front().message));
     space.settings = read_workspace_file(space.document, space.findings);
-    space.cards = load_cards(card_folders, root, space.findings);
+    space.cards = load_cards(card_folders, root, space.findings, jobs);
     take_up(space, read_modules(module_folders(space, jobs), root, schemes_of(space.cards), jobs));
     return space;
 }

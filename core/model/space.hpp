@@ -30,6 +30,7 @@ struct Module {
 struct CardFolder {
     std::filesystem::path folder;
     std::string origin;
+    bool tested = false;  // its patterns were compiled before it was shipped: they are not compiled to see whether
 };
 
 struct Space {
@@ -53,7 +54,7 @@ struct Space {
 
 /// Cards of all folders; of several cards of one name that of the earliest folder counts.
 [[nodiscard]] std::vector<Card> load_cards(const std::vector<CardFolder>& folders, const std::filesystem::path& root,
-                                           std::vector<text::Finding>& findings);
+                                           std::vector<text::Finding>& findings, unsigned jobs = 2);
 
 /// One card from its file. `known` are those that it may build on.
 [[nodiscard]] Card load_card(const std::filesystem::path& file, const std::filesystem::path& root, std::string origin,

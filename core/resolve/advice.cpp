@@ -20,7 +20,6 @@ using Changes = std::map<Tag, Counts>;  // the others count as they are
 
 constexpr std::size_t most_tried = 24;
 constexpr std::size_t most_rounds = 64;
-constexpr std::size_t largest_minimised = 64;  // requirements
 
 versions::Requirement any_version() { return versions::Requirement{{}, "any"}; }
 
@@ -32,6 +31,7 @@ class Adviser {
     std::vector<std::vector<Advice>> run(std::vector<Tag> core, std::size_t most) {
         sort_by_reach(core);
         selectable_.insert(core.begin(), core.end());
+        cores_.push_back(core);
         std::vector<std::vector<Advice>> found;
         const auto is_root = [&](Tag tag) { return asked(universe_, demand_, tag).by == AskedBy::root; };
         for (std::size_t i = 0; i < std::min(core.size(), most_tried) && found.size() < most; ++i) {
@@ -40,7 +40,7 @@ class Adviser {
             if (auto advice = with({core[i]}); !advice.empty()) found.push_back(std::move(advice));
         }
         if (found.empty())
-            if (auto advice = together(core); !advice.empty()) found.push_back(std::move(advice));
+            if (auto advice = together(); !advice.empty()) found.push_back(std::move(advice));
         return found;
     }
 
@@ -80,6 +80,7 @@ class Adviser {
             assumed.push_back(problem_->counting(tag, found == changes.end() ? Counts::as_it_is : found->second));
         }
         tried.verdict = solver.solve(Decisions::free, limits_, assumed);
+        if (tried.verdict == Verdict::refused || tried.verdict == Verdict::impossible) in_the_way(solver.core());
         if (tried.verdict == Verdict::refused) {
             // What the failure does not rest on does not help by itself: it was not asked whether it counts, and what
             // was changed now only asks for more when it counts as it is.
@@ -95,18 +96,11 @@ class Adviser {
         return tried;
     }
 
-    /// What is in the way when these are dropped, or nothing. More than that may be in a large one, which costs
-    /// further rounds at most: large ones take long to be made minimal, and little goes.
-    [[nodiscard]] std::optional<std::vector<Tag>> core_without(const std::vector<Tag>& dropped) {
-        const std::set<Tag> left_out(dropped.begin(), dropped.end());
-        Problem problem(universe_, demand_, Variation{nullptr, nullptr, &left_out});
-        const Verdict verdict = problem.solver().solve(Decisions::free, limits_);
-        stopped_ = verdict == Verdict::stopped;
-        if (verdict != Verdict::impossible) return std::nullopt;
-        std::vector<Tag> core = problem.solver().core();
-        if (core.size() <= largest_minimised) core = minimal_core(universe_, demand_, core, limits_);
-        stopped_ = core.empty();
-        return core;
+    /// Takes note of requirements that cannot all be met. More than the least of them may be in a large set, which
+    /// costs further rounds at most: large ones take long to be made minimal, and little goes.
+    void in_the_way(std::vector<Tag> core) {
+        sort_by_reach(core);
+        cores_.push_back(std::move(core));
     }
 
     /// Advice that changes just these requirements; none when that does not help.
@@ -184,16 +178,16 @@ class Adviser {
         return advice;
     }
 
-    /// A smallest set of requirements without which there is a solution.
-    std::vector<Advice> together(const std::vector<Tag>& core) {
-        std::vector<std::vector<Tag>> cores = {core};
+    /// A smallest set of requirements without which there is a solution: one that takes something from every set
+    /// that is in the way, until there is no further one.
+    std::vector<Advice> together() {
         for (std::size_t round = 0; round < most_rounds; ++round) {
-            const std::vector<Tag> dropped = smallest_hit(cores);
-            auto next = core_without(dropped);
-            if (stopped_) return {};
-            if (!next) return with(dropped);
-            sort_by_reach(*next);
-            cores.push_back(std::move(*next));
+            const std::vector<Tag> dropped = smallest_hit(cores_);
+            Changes changes;
+            for (const Tag tag : dropped) changes[tag] = Counts::not_at_all;
+            const Verdict verdict = attempt(changes).verdict;
+            if (verdict == Verdict::solved) return with(dropped);
+            if (verdict == Verdict::stopped) return {};
         }
         return {};
     }
@@ -202,8 +196,8 @@ class Adviser {
     const Demand& demand_;
     const Limits& limits_;
     std::set<Tag> selectable_;
-    std::set<Tag> helpless_;  // a change of one of these is not enough
-    bool stopped_ = false;
+    std::set<Tag> helpless_;               // a change of one of these is not enough
+    std::vector<std::vector<Tag>> cores_;  // sets of requirements that cannot all be met
     std::optional<Problem> problem_;
 };
 

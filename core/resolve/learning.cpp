@@ -239,6 +239,7 @@ void Solver::analyse_refusal(std::span<const Literal> assumed, std::uint32_t flo
         }
     }
     for (const Var var : working_) work_[var].in = false;
+    refused_since_ = made_now_;
     std::sort(refused_by_.begin(), refused_by_.end());
     refused_by_.erase(std::unique(refused_by_.begin(), refused_by_.end()), refused_by_.end());
 }
@@ -260,7 +261,12 @@ std::vector<Tag> Solver::core() const {
             }
         });
     };
-    if (impossible_) open.push_back(conflict_), ground(conflict_, none);
+    if (impossible_) {
+        open.push_back(conflict_);
+        ground(conflict_, none);
+    } else {
+        open = refused_since_;
+    }
     while (!open.empty()) {
         const Reason reason = open.back();
         open.pop_back();

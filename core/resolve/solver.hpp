@@ -98,7 +98,8 @@ class Solver {
     [[nodiscard]] std::uint32_t variables() const { return static_cast<std::uint32_t>(variables_.size()); }
     /// After `refused`: the places in `assumed` of literals that cannot all hold.
     [[nodiscard]] const std::vector<std::uint32_t>& refused_by() const { return refused_by_; }
-    /// After `impossible`: the tags of rules that together leave no solution, rising, each once.
+    /// After `impossible`: the tags of rules that together leave no solution, rising, each once. After `refused`: of
+    /// those that leave none with what was assumed.
     [[nodiscard]] std::vector<Tag> core() const;
     [[nodiscard]] std::uint64_t conflicts() const { return conflicts_; }
 
@@ -273,6 +274,7 @@ class Solver {
     };
     std::vector<Dealt> dealt_;
     std::vector<std::uint32_t> refused_by_;
+    std::vector<Reason> refused_since_;
 
     // Of the analysis of one conflict.
     struct Work {

@@ -28,10 +28,14 @@ Source::Source(std::string file, std::string content) : file_(std::move(file)), 
 
 Position Source::position(std::size_t offset) const {
     offset = std::min(offset, text_.size());
-    const auto after = std::upper_bound(line_starts_.begin(), line_starts_.end(), offset);
-    const auto line = static_cast<std::size_t>(after - line_starts_.begin());
+    const std::size_t line = line_of(offset);
     const std::size_t start = line_starts_[line - 1];
     return {line, count_code_points(std::string_view(text_).substr(start, offset - start)) + 1};
+}
+
+std::size_t Source::line_of(std::size_t offset) const {
+    const auto after = std::upper_bound(line_starts_.begin(), line_starts_.end(), std::min(offset, text_.size()));
+    return static_cast<std::size_t>(after - line_starts_.begin());
 }
 
 std::size_t Source::offset(Position position) const {

@@ -50,6 +50,8 @@ class Source {
     [[nodiscard]] const std::string& text() const { return text_; }
 
     [[nodiscard]] Position position(std::size_t offset) const;
+    /// Its line alone, from 1.
+    [[nodiscard]] std::size_t line_of(std::size_t offset) const;
     /// Byte offset of a line and column (code points, from 1); positions past the end give the text's size.
     [[nodiscard]] std::size_t offset(Position position) const;
     /// The line (from 1) without its line end.

@@ -7,6 +7,7 @@
 #include <cstddef>
 #include <string>
 #include <string_view>
+#include <vector>
 
 namespace envar::text {
 
@@ -17,54 +18,51 @@ namespace envar::text {
     return found == groups.end() ? 0U : static_cast<std::size_t>(found->second);
 }
 
+/// Cut where `|` stands outside of groups and classes.
+[[nodiscard]] std::vector<std::string> alternatives_of(std::string_view pattern);
+
 /// What all that a pattern matches begins with, as far as that is known: rules places out without running it.
 class Opening {
   public:
     /// Admits everything.
     Opening() = default;
     /// Of a pattern that is looked for at one place; one that begins anywhere admits everything.
-    explicit Opening(const re2::RE2& pattern) {
-        std::string least, most;
-        if (!pattern.PossibleMatchRange(&least, &most, known_size(pattern.pattern()))) return;
-        const auto differ = std::mismatch(least.begin(), least.end(), most.begin(), most.end());
-        prefix_.assign(least.begin(), differ.first);
-        // What is matched is longer than the prefix only where the least of it is.
-        if (differ.first == least.end() || differ.second == most.end()) return;
-        least_ = static_cast<unsigned char>(*differ.first);
-        most_ = static_cast<unsigned char>(*differ.second);
-        more_ = true;
-    }
+    explicit Opening(const re2::RE2& pattern);
 
-    [[nodiscard]] const std::string& prefix() const { return prefix_; }
+    /// What all of it begins with; empty where it can begin in several ways.
+    [[nodiscard]] std::string prefix() const { return ways_.size() == 1 ? ways_.front().prefix : std::string(); }
     /// Whether a match can begin where the text does.
     [[nodiscard]] bool admits(std::string_view text) const {
-        if (text.substr(0, prefix_.size()) != prefix_) return false;
-        if (!more_) return true;
-        if (text.size() <= prefix_.size()) return false;
-        const auto next = static_cast<unsigned char>(text[prefix_.size()]);
-        return next >= least_ && next <= most_;
+        return ways_.empty() ||
+               std::any_of(ways_.begin(), ways_.end(), [&](const Way& way) { return way.admits(text); });
     }
     [[nodiscard]] bool admits(unsigned char first) const {
-        return prefix_.empty() ? !more_ || (first >= least_ && first <= most_)
-                               : first == static_cast<unsigned char>(prefix_.front());
+        return ways_.empty() ||
+               std::any_of(ways_.begin(), ways_.end(), [&](const Way& way) { return way.admits(first); });
     }
 
   private:
-    /// The range takes edges of words for nothing, so that it is good up to them only.
-    static int known_size(std::string_view pattern) {
-        constexpr int longest = 12;
-        if (pattern.find("\\b") == std::string_view::npos && pattern.find("\\B") == std::string_view::npos)
-            return longest;
-        if (pattern.starts_with('^')) pattern.remove_prefix(1);
-        const auto letters = std::find_if_not(pattern.begin(), pattern.end(),
-                                              [](char c) { return (c >= 'a' && c <= 'z') || c == '_'; });
-        const bool edge = pattern.substr(static_cast<std::size_t>(letters - pattern.begin())).starts_with("\\b");
-        return edge ? std::max(1, std::min(longest, static_cast<int>(letters - pattern.begin()))) : 1;
-    }
+    struct Way {
+        std::string prefix;
+        bool more = false;  // and a character in a range
+        unsigned char least = 0, most = 255;
 
-    std::string prefix_;
-    bool more_ = false;  // and a character in a range
-    unsigned char least_ = 0, most_ = 255;
+        [[nodiscard]] bool admits(std::string_view text) const {
+            if (text.substr(0, prefix.size()) != prefix) return false;
+            if (!more) return true;
+            if (text.size() <= prefix.size()) return false;
+            const auto next = static_cast<unsigned char>(text[prefix.size()]);
+            return next >= least && next <= most;
+        }
+        [[nodiscard]] bool admits(unsigned char first) const {
+            return prefix.empty() ? !more || (first >= least && first <= most)
+                                  : first == static_cast<unsigned char>(prefix.front());
+        }
+    };
+
+    [[nodiscard]] static Way way_of(const std::string& pattern);
+
+    std::vector<Way> ways_;  // empty: everything
 };
 
 }  // namespace envar::text

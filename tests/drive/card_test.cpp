@@ -39,6 +39,8 @@ TEST_CASE("a card's faults are told with code and place") {
          "dusk.host.toml:14:1: error: unknown key `colour`"},
         {"pattern refused", head + "internal = '(?=x)'\n" + entry + plain, "",
          "dusk.host.toml:14:12: error: the pattern"},
+        {"pattern refused in a list", head + "before = ['x(']\n" + entry + plain, "",
+         "dusk.host.toml:14:12: error: the pattern `x(` is refused"},
         {"pattern against example",
          "[host]\nname = \"dusk\"\nkind = \"script\"\nsummary = \"s\"\n[naming]\nmodule = '[a-z]+'\nexample = \"Lamps\"\n",
          "", "dusk.host.toml:6:10: error: the pattern `[a-z]+` does not match `Lamps` [EV802]"},

@@ -82,7 +82,13 @@ TEST_CASE("an opening admits every place where its pattern matches") {
                                          "^\\Bx",
                                          "x{2,3}y",
                                          "R\"(\\w*)\\(",
-                                         "--\\[(=*)\\["};
+                                         "--\\[(=*)\\[",
+                                         "^(?:class|struct\\b|enum(?:\\s+class)?)\\s+\\w+",
+                                         "^(?:[fd]|\\(def)?\\w",
+                                         "^(?:local|[^()|]x)[|)]|place",
+                                         "^(?:a|)return",
+                                         "(?i)LOCAL|Sub",
+                                         "def|(?i)CLASS"};
     std::vector<std::string> examples;
     for (const auto& card : shipped()) {
         for (const auto& member : card.members) {
@@ -90,6 +96,7 @@ TEST_CASE("an opening admits every place where its pattern matches") {
             examples.push_back(member.example);
         }
         patterns.insert(patterns.end(), card.plain.begin(), card.plain.end());
+        patterns.insert(patterns.end(), card.before_patterns.begin(), card.before_patterns.end());
         if (!card.heredoc.empty()) patterns.push_back(card.heredoc);
         for (const auto& marks : card.long_comments) patterns.push_back(marks.first);
         for (const auto& marks : card.long_strings) patterns.push_back(marks.first);

@@ -71,7 +71,21 @@ TEST_CASE("what headers let others see") {
             {"int with(void (*call)(int, char), int last);\n", "function with(void (* call, int last):1\n"},
             {"constexpr int square(int x) { return x * x; }\n", "function square(int x):1\n"},
             {"int a(int x); int b(int y);\n", "function a(int x):1\nfunction b(int y):1\n"},
+            {"template <class T, bool fits = (sizeof(T) > 2), class = std::enable_if_t<(rank<T>::value > 1)>>\n"
+             "requires Angular<T> && (sizeof(T) < 9)\nint measured(T of);\n",
+             "function measured(T of):3\n"},
+            {"int ends(int a) __THROW __nonnull ((1));\nvoid *made(int n) _M_ATTRIBUTE_MALLOC;\nint last(int b) noexcept(true);\n",
+             "function ends(int a):1\nfunction made(int n):2\nfunction last(int b):3\n"},
+            {"int taken(unsigned int, unsigned long long, char **, struct sky *by, ...);\n",
+             "function taken(struct sky * by):1\n"},
+            {"int each(int (*compare)(const void *, const void *), std::function<void(int)> then, Args &&...rest);\n",
+             "function each(int (* compare, std::function<void(int)> then, Args &&... rest):1\n"},
+            {"int given([[maybe_unused]] int a, int b[2][3]);\n",
+             "function given([[maybe_unused]] int a, int b):1\n"},
+            {"namespace sky M_VISIBLE(default)\n{\nint in_it(int a);\n}\n", "function in_it(int a):3\n"},
             // none of these is a function
+            {"inline Star::operator bool() const { return true; }\nint Dome::open(int by) { return by; }\nint (*hook)(int a);\n",
+             ""},
             {"#if defined(X) && (Y > 1)\nstatic_assert(sizeof(int) == 4, \"f(x);\");\n#endif\nX_BEGIN(a)\n", ""},
             {"/* int old(int a); */\n// int older(int b);\nconst char* text = \"int quoted(int c);\";\n",
              "constant text:3\n"},
@@ -83,8 +97,9 @@ TEST_CASE("what headers let others see") {
              "type Side:1\ntype Old:2\ntype U:3\n"},
             {"typedef struct { double x, y; struct { int z; } in; } point;\ntypedef struct sky sky;\ntypedef int (*callback)(double by);\n"
              "typedef int handler(double by);\n"
+             "typedef STACK_OF(STAR) *stars;\ntypedef void (*freed) OF((void *at));\n"
              "typedef unsigned char byte, *bytes;\nusing Angle = double;\ntemplate <class T> using List = std::vector<T>;\n",
-             "type point:1\ntype sky:2\ntype callback:3\ntype handler:4\ntype bytes:5\ntype Angle:6\ntype List:7\n"},
+             "type point:1\ntype sky:2\ntype callback:3\ntype handler:4\ntype stars:5\ntype freed:6\ntype bytes:7\ntype Angle:8\ntype List:9\n"},
             {"struct __attribute__((packed)) Tight { char c; };\nstruct alignas(16) Wide { int i; };\n",
              "type Tight:1\ntype Wide:2\n"},
             // constants, variables, macros
@@ -92,7 +107,11 @@ TEST_CASE("what headers let others see") {
              "constant pi:1\nconstant table:2\nconstant names:3\nvariable count:4\n"},
             {"#ifndef M_HPP\n#define M_HPP\n#define LIMIT 6\n#define EMPTY\n#  define RADIANS(d, e) ((d) * \\\n  0.017 { (\n#endif\nint after(int x);\n",
              "macro LIMIT:3\nmacro RADIANS( d,  e):5\nfunction after(int x):8\n"},
+            {"#define LONG(a) do { /* {\n  \" */ more(\"{\"); } \\\n  while (0)\n#error isn't { here\n#include <a(b>\nint after(int x);\n",
+             "macro LONG( a):1\nfunction after(int x):6\n"},
             // traps
+            {"int f(int a) {\n#ifdef X\n  if (g(a) {\n#else\n  {\n#endif\n  }}\nint after(int x);\n",
+             "function f(int a):1\n"},
             {"const char* raw = R\"x(int no(int); )\" )x\";\nchar quote = '\"';\nint number = 1'000'000;\nint yes(int a);\n",
              "constant raw:1\nfunction yes(int a):4\n"},
             {"STACK_OF(STAR) *sky_stars(const STACK_OF(DOME) **domes, int count);\n",

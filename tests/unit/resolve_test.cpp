@@ -4,6 +4,7 @@
 
 #include <atomic>
 #include <mutex>
+#include <set>
 #include <thread>
 
 #include "core/process/run.hpp"
@@ -282,6 +283,46 @@ TEST_CASE("every explanation is minimal, and every advice works") {
     CHECK(advised > explained);
     CHECK(several > 100 / share);
     CHECK(100 * without <= explained);  // so many changes would be needed that they are not looked for
+}
+
+TEST_CASE("what a refusal rests on leaves no solution by itself") {
+    std::atomic<std::size_t> refused = 0, met = 0;
+    CHECK(for_all(3000 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
+              const RandomUniverse random(shape_of(i), i + 170000);
+              const resolve::Supply supply = supply_of(random, scratch);
+              const resolve::Universe universe(supply.table, {});
+              resolve::Demand demand;
+              demand.roots = request_of(random).roots;
+              resolve::Problem whole(universe, demand);
+              if (whole.solver().solve(resolve::Decisions::free, {}) != resolve::Verdict::impossible) return {};
+              const auto core = resolve::minimal_core(universe, demand, whole.solver().core(), {});
+              const std::set<resolve::Tag> selectable(core.begin(), core.end());
+              // One problem for all tries: what it has learnt must not lean on what was assumed.
+              resolve::Problem posed(universe, demand, resolve::Variation{nullptr, &selectable});
+              for (const resolve::Tag out : core) {
+                  std::vector<resolve::Literal> assumed;
+                  for (const resolve::Tag tag : selectable)
+                      assumed.push_back(
+                          posed.counting(tag, tag == out ? resolve::Counts::not_at_all : resolve::Counts::as_it_is));
+                  const auto verdict = posed.solver().solve(resolve::Decisions::free, {}, assumed);
+                  const std::set<resolve::Tag> without = {out};
+                  resolve::Problem asked(universe, demand, resolve::Variation{nullptr, nullptr, &without});
+                  const bool possible =
+                      asked.solver().solve(resolve::Decisions::free, {}) == resolve::Verdict::solved;
+                  if (possible != (verdict == resolve::Verdict::solved)) return fmt::format("without {}: wrong", out);
+                  ++(possible ? met : refused);
+                  if (possible) continue;
+                  const auto rests_on = posed.solver().core();
+                  const std::set<resolve::Tag> only(rests_on.begin(), rests_on.end());
+                  if (only.count(out) != 0) return fmt::format("{} was left out and is told", out);
+                  resolve::Problem alone(universe, demand, resolve::Variation{&only});
+                  if (alone.solver().solve(resolve::Decisions::free, {}) != resolve::Verdict::impossible)
+                      return fmt::format("without {}: what is told can be met", out);
+              }
+              return {};
+          }) == "");
+    CHECK(refused > 2000 / share);
+    CHECK(met > 500 / share);
 }
 
 TEST_CASE("as few locked versions as possible change") {
