@@ -8,6 +8,7 @@
 
 #include "core/members/definitions.hpp"
 #include "core/members/finder.hpp"
+#include "core/members/matching.hpp"
 #include "core/text/side_by_side.hpp"
 
 using namespace envar;
@@ -171,6 +172,70 @@ TEST_CASE("alternatives at the outermost level are looked for one by one") {
         without += one.empty() ? 1 : 0;
     });
     CHECK(without == 1);
+}
+
+TEST_CASE("the last match is the last of all, from wherever it is looked for") {
+    std::mt19937 random(23);
+    std::size_t found_at_all = 0;
+    for (const std::string pattern :
+         {"^return\\s+([A-Za-z_]\\w*)", "^[ \\t]*proc\\s+(\\w+)", "^(\\w+)\\s*=", "local\\s+(\\w+)|^def\\s+(\\w+)"}) {
+        CAPTURE(pattern);
+        const members::Finder finder(pattern, "");
+        for (int i = 0; i < 300; ++i) {
+            std::string text = text_of_pieces(random, random() % 40);
+            for (const std::string more : {"return place\n", "\n  proc x\n", "\ny = 1", "return z"})
+                if (random() % 3 == 0) text.insert(random() % (text.size() + 1), more);
+            std::string_view last;
+            finder.each(text, [&](std::string_view one) {
+                if (one.data() != nullptr && (last.data() == nullptr || one.data() >= last.data())) last = one;
+            });
+            found_at_all += last.data() == nullptr ? 0 : 1;
+            CHECK_MESSAGE(finder.last(text).data() == last.data(), text);
+            CHECK_MESSAGE(finder.last(text) == last, text);
+        }
+    }
+    CHECK(found_at_all > 150);
+    CHECK(members::Finder("", "").last("return x").data() == nullptr);
+}
+
+TEST_CASE("patterns are cut where choices are, outside of groups and classes") {
+    struct Row {
+        std::string pattern;
+        std::vector<std::string> alternatives;
+    };
+    for (const Row& row : std::vector<Row>{{"a", {"a"}},
+                                           {"a|b", {"a", "b"}},
+                                           {"a|", {"a", ""}},
+                                           {"(a|b)|c", {"(a|b)", "c"}},
+                                           {"(?:a|(b|c))d", {"(?:a|(b|c))d"}},
+                                           {"[|]|[^]|]|x", {"[|]", "[^]|]", "x"}},
+                                           {"a\\|b|c", {"a\\|b", "c"}},
+                                           {"[\\]|]|\\[|y", {"[\\]|]", "\\[", "y"}}}) {
+        CAPTURE(row.pattern);
+        CHECK(text::alternatives_of(row.pattern) == row.alternatives);
+    }
+}
+
+TEST_CASE("the last word of what is declared is its name") {
+    struct Row {
+        std::string text, type, name;
+    };
+    for (const Row& row : std::vector<Row>{{"int count", "int ", "count"},
+                                           {" const char *sky_name ", "const char *", "sky_name"},
+                                           {"std::map<int, int>by", "std::map<int, int>", "by"},
+                                           {"Args &&...rest", "Args &&...", "rest"},
+                                           {"unsigned\nlong\tx1", "unsigned\nlong\t", "x1"},
+                                           {"count", "", ""},
+                                           {"Dome::open", "", ""},
+                                           {"other.open", "", ""},
+                                           {"int 2x", "", ""},
+                                           {"int *", "", ""},
+                                           {"", "", ""}}) {
+        CAPTURE(row.text);
+        const auto declared = members::declared_in(row.text);
+        CHECK(declared.type == row.type);
+        CHECK(declared.name == row.name);
+    }
 }
 
 TEST_CASE("side by side: everything is done once, whatever the number of threads") {

@@ -82,6 +82,11 @@ TEST_CASE("what headers let others see") {
              "function each(int (* compare, std::function<void(int)> then, Args &&... rest):1\n"},
             {"int given([[maybe_unused]] int a, int b[2][3]);\n",
              "function given([[maybe_unused]] int a, int b):1\n"},
+            {"M_API int visible(int a) M_SINCE(2, 1) M_PURE;\nint _hidden(void) __attribute__ ((pure)) __asm__ (\"x\");\n",
+             "function visible(int a):1\nfunction _hidden():2\n"},
+            {"auto told(int a) -> std::vector<int>;\nint kept(int a) = delete;\nint thrown(int a) throw();\n",
+             "function told(int a):1\nfunction kept(int a):2\nfunction thrown(int a):3\n"},
+            {"M_DECLARE(Star)\nint after(int a);\nM_DECLARE(Dome);\n", "function after(int a):2\n"},
             {"namespace sky M_VISIBLE(default)\n{\nint in_it(int a);\n}\n", "function in_it(int a):3\n"},
             // none of these is a function
             {"inline Star::operator bool() const { return true; }\nint Dome::open(int by) { return by; }\nint (*hook)(int a);\n",
@@ -102,7 +107,16 @@ TEST_CASE("what headers let others see") {
              "type point:1\ntype sky:2\ntype callback:3\ntype handler:4\ntype stars:5\ntype freed:6\ntype bytes:7\ntype Angle:8\ntype List:9\n"},
             {"struct __attribute__((packed)) Tight { char c; };\nstruct alignas(16) Wide { int i; };\n",
              "type Tight:1\ntype Wide:2\n"},
+            {"typedef double matrix[3][3];\ntypedef enum { a, b } side;\ntypedef const struct sky *const *skies;\n",
+             "type matrix:1\ntype side:2\ntype skies:3\n"},
+            {"union __attribute__((aligned(8))) Word { int i; };\n"
+             "template <> struct hash<int> { int h; };\n"
+             "template <class T> class [[nodiscard]] Kept final { T t; };\n",
+             "type Word:1\ntype Kept:3\n"},
             // constants, variables, macros
+            {"extern \"C\" int in_c;\nconstinit int started = 0;\nM_EXPORT extern int shared[2];\n"
+             "inline auto counter = 0;\nstatic const char *const names[] = {\"a\"};\n",
+             "constant started:2\nvariable shared:3\nvariable counter:4\nconstant names:5\n"},
             {"inline constexpr double pi = 3.14;\nconst int table[3] = {1, 2, 3};\nextern const char* const names[];\nextern int count;\n",
              "constant pi:1\nconstant table:2\nconstant names:3\nvariable count:4\n"},
             {"#ifndef M_HPP\n#define M_HPP\n#define LIMIT 6\n#define EMPTY\n#  define RADIANS(d, e) ((d) * \\\n  0.017 { (\n#endif\nint after(int x);\n",

@@ -48,12 +48,14 @@ TEST_CASE("offsets and positions are each other's inverse") {
     for (const std::size_t offset : {0U, 3U, 5U, 6U, 7U, 9U, 11U, 13U, 14U, 18U}) {
         CAPTURE(offset);
         CHECK(source.offset(source.position(offset)) == offset);
+        CHECK(source.line_of(offset) == source.position(offset).line);
     }
     CHECK(source.position(9) == Position{2, 3});  // a letter of two bytes is one column
     CHECK(source.line(2) == "z\xC3\xA4hl");
     CHECK(source.line(3).empty());
     CHECK(source.line(99).empty());
     CHECK(source.position(999) == Position{4, 6});
+    CHECK(source.line_of(999) == 4);
     const Finding finding = source.finding("EV110", {6, 14}, "m");
     CHECK(finding.position == Position{2, 1});
     CHECK(finding.width == 4);  // only the first line of the span
