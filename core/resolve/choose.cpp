@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <set>
+#include <unordered_map>
 
 namespace envar::resolve {
 namespace {
@@ -168,51 +169,98 @@ class Chooser {
     std::vector<Literal> assumed_;
 };
 
-/// Depth first over the lists that are not hit yet, with a bound on the size that rises.
+/// Depth first over the lists that are not hit yet, with a bound on the size that rises. Lists that have nothing in
+/// common need one each, which tells soon where a bound is too low.
 class Hitter {
   public:
-    explicit Hitter(const std::vector<std::vector<std::uint32_t>>& lists) : lists_(lists) {}
+    explicit Hitter(const std::vector<std::vector<std::uint32_t>>& lists) : lists_(lists), hits_(lists.size(), 0) {
+        std::unordered_map<std::uint32_t, std::uint32_t> numbers;
+        for (std::uint32_t i = 0; i < lists_.size(); ++i)
+            for (std::uint32_t& one : lists_[i]) {
+                const auto [place, is_new] = numbers.try_emplace(one, static_cast<std::uint32_t>(names_.size()));
+                if (is_new) names_.push_back(one);
+                one = place->second;
+                holding_.resize(names_.size());
+                holding_[one].push_back(i);
+            }
+        seen_.assign(names_.size(), 0);
+    }
 
     std::vector<std::uint32_t> run() {
-        for (std::size_t size = 0; steps_ < most_steps; ++size)
+        for (std::size_t size = needed_at_least(); steps_ < most_steps; ++size)
             if (hit(size)) break;
         if (steps_ >= most_steps) greedy();
-        std::sort(chosen_.begin(), chosen_.end());
-        return chosen_;
+        std::vector<std::uint32_t> out;
+        for (const std::uint32_t one : chosen_) out.push_back(names_[one]);
+        std::sort(out.begin(), out.end());
+        return out;
     }
 
   private:
-    static constexpr std::size_t most_steps = 200'000;
+    static constexpr std::size_t most_steps = 20'000;
 
-    [[nodiscard]] const std::vector<std::uint32_t>* missed() const {
-        for (const auto& list : lists_)
-            if (std::none_of(list.begin(), list.end(), [&](std::uint32_t one) {
-                    return std::find(chosen_.begin(), chosen_.end(), one) != chosen_.end();
-                }))
-                return &list;
-        return nullptr;
+    /// The first list that is not hit; all of them: there is none.
+    [[nodiscard]] std::size_t missed() const {
+        return static_cast<std::size_t>(std::find(hits_.begin(), hits_.end(), 0U) - hits_.begin());
+    }
+
+    /// How many of the lists that are not hit have nothing in common, gone through in their order.
+    [[nodiscard]] std::size_t needed_at_least() {
+        std::size_t count = 0;
+        ++round_;
+        for (std::size_t i = 0; i < lists_.size(); ++i) {
+            const auto& list = lists_[i];
+            if (hits_[i] != 0 ||
+                std::any_of(list.begin(), list.end(), [&](std::uint32_t one) { return seen_[one] == round_; }))
+                continue;
+            for (const std::uint32_t one : list) seen_[one] = round_;
+            ++count;
+        }
+        return count;
+    }
+
+    void choose_one(std::uint32_t one) {
+        chosen_.push_back(one);
+        for (const std::uint32_t list : holding_[one]) ++hits_[list];
+    }
+
+    void take_back() {
+        for (const std::uint32_t list : holding_[chosen_.back()]) --hits_[list];
+        chosen_.pop_back();
     }
 
     bool hit(std::size_t left) {
-        const auto* list = missed();
-        if (list == nullptr) return true;
-        if (left == 0 || ++steps_ >= most_steps) return false;
-        for (const std::uint32_t one : *list) {
-            chosen_.push_back(one);
+        const std::size_t list = missed();
+        if (list == lists_.size()) return true;
+        if (left == 0 || ++steps_ >= most_steps || needed_at_least() > left) return false;
+        for (const std::uint32_t one : lists_[list]) {
+            choose_one(one);
             if (hit(left - 1)) return true;
-            chosen_.pop_back();
+            take_back();
         }
         return false;
     }
 
+    /// Of each list that is missed, what hits most of the others too.
     void greedy() {
-        chosen_.clear();
-        while (const auto* list = missed()) chosen_.push_back(list->front());
+        while (!chosen_.empty()) take_back();
+        for (std::size_t list = missed(); list != lists_.size() && !lists_[list].empty(); list = missed()) {
+            const auto gain = [&](std::uint32_t one) {
+                return std::count_if(holding_[one].begin(), holding_[one].end(),
+                                     [&](std::uint32_t other) { return hits_[other] == 0; });
+            };
+            choose_one(*std::max_element(lists_[list].begin(), lists_[list].end(),
+                                         [&](std::uint32_t a, std::uint32_t b) { return gain(a) < gain(b); }));
+        }
     }
 
-    const std::vector<std::vector<std::uint32_t>>& lists_;
+    std::vector<std::vector<std::uint32_t>> lists_;    // with numbers of their own from 0
+    std::vector<std::uint32_t> names_;                 // by number: as it is called outside
+    std::vector<std::vector<std::uint32_t>> holding_;  // by number: the lists that hold it
+    std::vector<std::size_t> seen_;                    // by number: the round it was seen in last
+    std::vector<std::uint32_t> hits_;                  // of each list: how many are chosen
     std::vector<std::uint32_t> chosen_;
-    std::size_t steps_ = 0;
+    std::size_t steps_ = 0, round_ = 0;
 };
 
 }  // namespace
