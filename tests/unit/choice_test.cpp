@@ -2,6 +2,9 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <random>
+
 #include "core/resolve/resolve.hpp"
 #include "core/versions/widen.hpp"
 #include "tests/support/scratch.hpp"
@@ -197,6 +200,39 @@ TEST_CASE("a search that is to be stopped stops, and says so") {
     CHECK(answer(hard) == "stopped");
     hard.more = nullptr;
     CHECK(answer(hard).find("so whichever") != std::string::npos);
+}
+
+TEST_CASE("a smallest set takes something from every list") {
+    using Lists = std::vector<std::vector<std::uint32_t>>;
+    const auto hits_all = [](const Lists& lists, const std::vector<std::uint32_t>& set) {
+        return std::all_of(lists.begin(), lists.end(), [&](const auto& list) {
+            return std::any_of(list.begin(), list.end(), [&](std::uint32_t one) {
+                return std::find(set.begin(), set.end(), one) != set.end();
+            });
+        });
+    };
+    std::mt19937 random(3);
+    for (int i = 0; i < 300; ++i) {
+        Lists lists(random() % 7);
+        for (auto& list : lists)
+            for (std::size_t size = 1 + random() % 4; size > 0; --size)
+                list.push_back(100 * static_cast<std::uint32_t>(random() % 10));
+        std::size_t least = 10;
+        for (unsigned bits = 0; bits < 1U << 10U; ++bits) {
+            std::vector<std::uint32_t> set;
+            for (std::uint32_t one = 0; one < 10; ++one)
+                if ((bits >> one & 1U) != 0) set.push_back(100 * one);
+            if (hits_all(lists, set)) least = std::min(least, set.size());
+        }
+        const auto found = resolve::smallest_hit(lists);
+        CHECK(hits_all(lists, found));
+        CHECK(found.size() == least);
+    }
+    // Many lists with nothing in common: trying all ways would take for ever.
+    Lists apart(40);
+    for (std::uint32_t i = 0; i < 800; ++i) apart[i % 40].push_back(i);
+    apart.push_back({0, 1, 2, 3});
+    CHECK(resolve::smallest_hit(apart).size() == 40);
 }
 
 TEST_CASE("ranges are widened by as little as lets a version in") {
