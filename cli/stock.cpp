@@ -44,7 +44,8 @@ model::SchemeOf lazy_schemes(Invocation& invocation) {
         if (host.empty()) return versions::Scheme::semantic;
         std::call_once(known->once, [&] {
             std::vector<text::Finding> findings;
-            known->cards = model::load_cards(card_folders(invocation, std::nullopt), invocation.folder, findings);
+            known->cards = model::load_cards(card_folders(invocation, std::nullopt), invocation.folder, findings,
+                                             invocation.shared.jobs);
         });
         return model::schemes_of(known->cards)(host);
     };

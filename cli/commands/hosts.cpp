@@ -194,7 +194,8 @@ std::optional<model::Card> card_at(const Invocation& invocation, const std::stri
     const std::filesystem::path file = (invocation.folder / name).lexically_normal();
     if (!name.ends_with(model::card_suffix) || !files::is_there(file)) return std::nullopt;
     std::vector<text::Finding> of_others;
-    const auto known = model::load_cards(card_folders(invocation, root), invocation.folder, of_others);
+    const auto known =
+        model::load_cards(card_folders(invocation, root), invocation.folder, of_others, invocation.shared.jobs);
     return model::load_card(file, invocation.folder, "file", known, findings);
 }
 
@@ -223,7 +224,7 @@ Outcome run_hosts(Invocation& invocation) {
     auto folders = card_folders(invocation, root);
     if (verb == "check")
         for (auto& folder : folders) folder.tested = false;
-    const auto cards = model::load_cards(folders, root.value_or(invocation.folder), findings);
+    const auto cards = model::load_cards(folders, root.value_or(invocation.folder), findings, invocation.shared.jobs);
     if (invocation.flag("page")) {
         print_page(invocation, cards);
         return fine;

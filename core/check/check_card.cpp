@@ -19,16 +19,21 @@ void example_matches(const model::Card& card, const std::string& pattern, const 
                                            "mend the pattern or its example"));
 }
 
+/// Where the card has the text first.
+text::Span span_of(const model::Card& card, const std::string& text) {
+    const std::size_t at = card.source.text().find(text);
+    return at == std::string::npos ? text::Span{} : text::Span{at, at + text.size()};
+}
+
 /// Of lists of patterns, whose items are read as texts.
 void are_patterns(const model::Card& card, const std::vector<std::string>& list, Findings& findings) {
     for (const std::string& pattern : list) {
         const re2::RE2 compiled(pattern, re2::RE2::Quiet);
         if (compiled.ok()) continue;
-        const std::size_t at = card.source.text().find(pattern);
-        const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + pattern.size()};
-        findings.push_back(card.source.finding(
-            "EV801", span, fmt::format("the pattern `{}` is refused: {}", pattern, compiled.error()),
-            "patterns are RE2: no look-around, no back-references"));
+        findings.push_back(
+            card.source.finding("EV801", span_of(card, pattern),
+                                fmt::format("the pattern `{}` is refused: {}", pattern, compiled.error()),
+                                "patterns are RE2: no look-around, no back-references"));
     }
 }
 
@@ -56,11 +61,8 @@ void lacks(const model::Card& card, Findings& findings) {
 std::vector<text::Finding> check_card(const model::Card& card) {
     Findings findings;
     example_matches(card, card.module_pattern.value, card.module_example, true, card.module_pattern.span, findings);
-    for (const auto& member : card.members) {
-        const std::size_t at = card.source.text().find(member.pattern);
-        const text::Span span = at == std::string::npos ? text::Span{} : text::Span{at, at + member.pattern.size()};
-        example_matches(card, member.pattern, member.example, false, span, findings);
-    }
+    for (const auto& member : card.members)
+        example_matches(card, member.pattern, member.example, false, span_of(card, member.pattern), findings);
     are_patterns(card, card.plain, findings);
     are_patterns(card, card.before_patterns, findings);
     lacks(card, findings);
