@@ -1,6 +1,7 @@
 // Makes large catalogues for measuring.
 //
-//   universes random MODULES VERSIONS NEEDS WIDTH SEED NAME   a random universe: NAME.jsonl, NAME.cnf, NAME.roots
+//   universes random MODULES VERSIONS NEEDS WIDTH SEED NAME   a random universe: NAME.jsonl, NAME.cnf, NAME.roots;
+//                                                             VERSIONS of each, NEEDS of each version, as in 15-25
 //   universes lines COUNT NAME                                layers of modules with 20 versions each: NAME.jsonl
 //   universes edges MODULES EACH NAME                         one version each: NAME.jsonl, and NAME.edges for tsort
 //   universes chain MODULES NAME                              each needs the next one
@@ -17,11 +18,18 @@ namespace {
 
 using envar::testing::RandomUniverse;
 
+/// "15-25", or "20" for 20-20.
+void range(const std::string& word, std::size_t& fewest, std::size_t& most) {
+    const std::size_t dash = word.find('-');
+    fewest = std::stoul(word);
+    most = dash == std::string::npos ? fewest : std::stoul(word.substr(dash + 1));
+}
+
 void random_universe(char** arguments) {
     envar::testing::UniverseShape shape;
     shape.modules = std::stoul(arguments[0]);
-    shape.versions = std::stoul(arguments[1]);
-    shape.needs = std::stoul(arguments[2]);
+    range(arguments[1], shape.fewest, shape.versions);
+    range(arguments[2], shape.least, shape.needs);
     shape.width = static_cast<unsigned>(std::stoul(arguments[3]));
     shape.roots = 10;
     const RandomUniverse universe(shape, std::stoull(arguments[4]));

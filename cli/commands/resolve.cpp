@@ -45,7 +45,9 @@ void put_unsolved(JsonText& out, const resolve::Unsolved& unsolved) {
         }
         out.end();
     }
-    out.end().end();
+    out.end();
+    if (!unsolved.is_minimal) out.key("minimal").value(false);
+    out.end();
 }
 
 void put_moves(JsonText& out, const std::vector<Move>& moves) {
@@ -156,11 +158,18 @@ void print_system(Terminal& out, const std::vector<SystemNeed>& needs) {
     out.table(table);
 }
 
-void print_unsolved(Terminal& out, const resolve::Unsolved& unsolved) {
+void print_unsolved(Terminal& out, const resolve::Unsolved& unsolved, bool all) {
+    constexpr std::size_t most = 100, last = 10;
     out.line(out.styled("the requirements cannot be met:", Style::bad));
-    for (std::size_t i = 0; i < unsolved.sentences.size(); ++i)
+    const std::size_t count = unsolved.sentences.size(), hidden = all || count <= most ? 0 : count - most;
+    for (std::size_t i = 0; i < count; ++i) {
+        if (hidden > 0 && i == most - last) {
+            out.line(fmt::format("  … {} more; `--verbose` shows them, resolve.json has them", hidden));
+            i += hidden;
+        }
         out.line(fmt::format("  {}. {}", i + 1, unsolved.sentences[i]));
-    if (unsolved.advice.empty()) return;
+    }
+    if (unsolved.advice.empty()) return out.line("no small change was found that would help");
     out.line(out.styled(unsolved.advice.size() > 1 ? "any one of these would help (each was tried):"
                                                    : "this would help (it was tried):",
                         Style::good));
@@ -236,7 +245,7 @@ Outcome resolve_catalogue(Invocation& invocation) {
     auto print =
         leave_results(invocation, (*stock)->space.root, "resolve", to_json(resolution, nullptr, nullptr), &table);
     if (!print) return tl::unexpected(print.error());
-    if (*print && resolution.unsolved) print_unsolved(*invocation.terminal, *resolution.unsolved);
+    if (*print && resolution.unsolved) print_unsolved(*invocation.terminal, *resolution.unsolved, invocation.flag("verbose"));
     if (*print && !resolution.unsolved) invocation.terminal->table(table);
     return resolution.unsolved ? answer_is_no : fine;
 }
@@ -309,7 +318,7 @@ Outcome run_resolve(Invocation& invocation) {
         leave_results(invocation, (*stock)->space.root, "resolve", to_json(resolution, nullptr, nullptr), &table);
     if (!print) return tl::unexpected(print.error());
     if (!*print) return answer_is_no;
-    print_unsolved(*invocation.terminal, *resolution.unsolved);
+    print_unsolved(*invocation.terminal, *resolution.unsolved, invocation.flag("verbose"));
     invocation.terminal->remark("the lock is as it was");
     return answer_is_no;
 }

@@ -20,6 +20,8 @@ using Changes = std::map<Tag, Counts>;  // the others count as they are
 
 constexpr std::size_t most_tried = 24;
 constexpr std::size_t most_rounds = 64;
+/// Changes of domains that each way of finding advice may cost; a problem that is posed anew counts as some more.
+constexpr std::uint64_t most_changes = 1'000'000, cost_of_posing = 20'000;
 
 versions::Requirement any_version() { return versions::Requirement{{}, "any"}; }
 
@@ -28,23 +30,41 @@ class Adviser {
     Adviser(const Universe& universe, const Demand& demand, const Limits& limits)
         : universe_(universe), demand_(demand), limits_(limits) {}
 
-    std::vector<std::vector<Advice>> run(std::vector<Tag> core, std::size_t most) {
+    std::vector<std::vector<Advice>> run(const LeastCore& least, std::size_t most) {
+        std::vector<Tag> core = least.tags;
         sort_by_reach(core);
-        selectable_.insert(core.begin(), core.end());
         cores_.push_back(core);
         std::vector<std::vector<Advice>> found;
-        const auto is_root = [&](Tag tag) { return asked(universe_, demand_, tag).by == AskedBy::root; };
-        for (std::size_t i = 0; i < std::min(core.size(), most_tried) && found.size() < most; ++i) {
-            if (is_root(core[i]) && !found.empty()) break;  // to do without what was asked for helps always
-            if (helpless_.count(core[i]) != 0) continue;
-            if (auto advice = with({core[i]}); !advice.empty()) found.push_back(std::move(advice));
-        }
-        if (found.empty())
-            if (auto advice = together(); !advice.empty()) found.push_back(std::move(advice));
+        if (least.is_proven) one_by_one(core, most, found);
+        if (found.empty() && least.is_proven) add(together(), found);
+        if (found.empty()) add(without_roots(), found);
         return found;
     }
 
   private:
+    static void add(std::vector<Advice> advice, std::vector<std::vector<Advice>>& found) {
+        if (!advice.empty()) found.push_back(std::move(advice));
+    }
+
+    [[nodiscard]] bool is_root(Tag tag) const { return asked(universe_, demand_, tag).by == AskedBy::root; }
+
+    /// Single changes, the ones that are nearest at hand first.
+    void one_by_one(const std::vector<Tag>& core, std::size_t most, std::vector<std::vector<Advice>>& found) {
+        selectable_.insert(core.begin(), core.end());
+        for (std::size_t i = 0; i < std::min(core.size(), most_tried) && found.size() < most && left_ > 0; ++i) {
+            if (is_root(core[i]) && !found.empty()) break;  // to do without what was asked for helps always
+            if (helpless_.count(core[i]) == 0) add(with({core[i]}), found);
+        }
+    }
+
+    /// What may still be spent, and what was.
+    [[nodiscard]] Limits limits() const {
+        Limits limits = limits_;
+        limits.changes = std::min(limits.changes, left_);
+        return limits;
+    }
+    void spend(std::uint64_t changes) { left_ -= std::min(left_, changes); }
+
     /// What the user wrote, and modules that can be edited, come before what others have published.
     void sort_by_reach(std::vector<Tag>& core) const {
         sort_asked(universe_, demand_, core);
@@ -70,7 +90,10 @@ class Adviser {
         for (const auto& [tag, how] : changes)
             if (selectable_.count(tag) == 0) problem_.reset();
         for (const auto& [tag, how] : changes) selectable_.insert(tag);
-        if (!problem_) problem_.emplace(universe_, demand_, Variation{nullptr, &selectable_});
+        if (!problem_) {
+            problem_.emplace(universe_, demand_, Variation{nullptr, &selectable_});
+            spend(cost_of_posing);
+        }
         Solver& solver = problem_->solver();
         std::vector<Literal> assumed;
         std::vector<Tag> tags(selectable_.begin(), selectable_.end());
@@ -79,7 +102,9 @@ class Adviser {
             const auto found = changes.find(tag);
             assumed.push_back(problem_->counting(tag, found == changes.end() ? Counts::as_it_is : found->second));
         }
-        tried.verdict = solver.solve(Decisions::free, limits_, assumed);
+        const std::uint64_t before = solver.changes();
+        tried.verdict = solver.solve(Decisions::frugal, limits(), assumed);
+        spend(solver.changes() - before);
         if (tried.verdict == Verdict::refused || tried.verdict == Verdict::impossible) in_the_way(solver.core());
         if (tried.verdict == Verdict::refused) {
             // What the failure does not rest on does not help by itself: it was not asked whether it counts, and what
@@ -178,11 +203,52 @@ class Adviser {
         return advice;
     }
 
+    /// Takes note of sets that are in the way and have nothing in common.
+    void see_apart() {
+        std::set<Tag> without;
+        for (const auto& core : cores_) without.insert(core.begin(), core.end());
+        for (std::size_t round = 0; round < most_rounds && left_ > 0; ++round) {
+            Problem problem(universe_, demand_, Variation{nullptr, nullptr, &without});
+            const Verdict verdict = problem.solver().solve(Decisions::frugal, limits());
+            spend(cost_of_posing + problem.solver().changes());
+            if (verdict != Verdict::impossible) return;
+            in_the_way(problem.solver().core());
+            without.insert(cores_.back().begin(), cores_.back().end());
+        }
+    }
+
     /// A smallest set of requirements without which there is a solution: one that takes something from every set
     /// that is in the way, until there is no further one.
     std::vector<Advice> together() {
-        for (std::size_t round = 0; round < most_rounds; ++round) {
-            const std::vector<Tag> dropped = smallest_hit(cores_);
+        left_ = most_changes;
+        see_apart();
+        for (const auto& core : cores_) selectable_.insert(core.begin(), core.end());
+        problem_.reset();
+        return hit_all([](Tag) { return true; });
+    }
+
+    /// The fewest of the things asked for from outside that have to go.
+    std::vector<Advice> without_roots() {
+        left_ = most_changes;
+        const std::vector<Tag> roots = root_tags(universe_, demand_);
+        selectable_ = {roots.begin(), roots.end()};
+        problem_.reset();
+        return hit_all([&](Tag tag) { return is_root(tag); });
+    }
+
+    template <class May>
+    std::vector<Advice> hit_all(May may) {
+        for (std::size_t round = 0; round < most_rounds && left_ > 0; ++round) {
+            std::vector<std::vector<Tag>> lists;
+            for (const auto& core : cores_) {
+                lists.emplace_back();
+                std::copy_if(core.begin(), core.end(), std::back_inserter(lists.back()), may);
+                if (lists.back().empty()) return {};
+            }
+            const std::vector<Tag> dropped = smallest_hit(lists);
+            if (dropped.size() == demand_.roots.size() &&
+                std::all_of(dropped.begin(), dropped.end(), [&](Tag tag) { return is_root(tag); }))
+                return {};  // to ask for nothing is no advice
             Changes changes;
             for (const Tag tag : dropped) changes[tag] = Counts::not_at_all;
             const Verdict verdict = attempt(changes).verdict;
@@ -199,12 +265,13 @@ class Adviser {
     std::set<Tag> helpless_;               // a change of one of these is not enough
     std::vector<std::vector<Tag>> cores_;  // sets of requirements that cannot all be met
     std::optional<Problem> problem_;
+    std::uint64_t left_ = most_changes;  // that may still be spent
 };
 
 }  // namespace
 
-std::vector<std::vector<Advice>> advice_for(const Universe& universe, const Demand& demand,
-                                            const std::vector<Tag>& core, std::size_t most, const Limits& limits) {
+std::vector<std::vector<Advice>> advice_for(const Universe& universe, const Demand& demand, const LeastCore& core,
+                                            std::size_t most, const Limits& limits) {
     if (most == 0) return {};
     return Adviser(universe, demand, limits).run(core, most);
 }

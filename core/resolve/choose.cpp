@@ -38,8 +38,7 @@ class Chooser {
         return one;
     }
     [[nodiscard]] bool spent() const {
-        return solver_.conflicts() >= wish_.limits.conflicts ||
-               (wish_.limits.stop != nullptr && wish_.limits.stop->load());
+        return solver_.conflicts() >= wish_.limits.conflicts || (wish_.limits.stop_asked());
     }
 
     /// Finds out which locked versions stay: a smallest set of them goes. Method: implicit hitting sets;
@@ -197,7 +196,7 @@ class Hitter {
     }
 
   private:
-    static constexpr std::size_t most_steps = 20'000;
+    static constexpr std::size_t most_steps = 500'000;  // numbers looked at
 
     /// The first list that is not hit; all of them: there is none.
     [[nodiscard]] std::size_t missed() const {
@@ -210,8 +209,10 @@ class Hitter {
         ++round_;
         for (std::size_t i = 0; i < lists_.size(); ++i) {
             const auto& list = lists_[i];
-            if (hits_[i] != 0 ||
-                std::any_of(list.begin(), list.end(), [&](std::uint32_t one) { return seen_[one] == round_; }))
+            ++steps_;
+            if (hits_[i] != 0) continue;
+            steps_ += list.size();
+            if (std::any_of(list.begin(), list.end(), [&](std::uint32_t one) { return seen_[one] == round_; }))
                 continue;
             for (const std::uint32_t one : list) seen_[one] = round_;
             ++count;
@@ -232,7 +233,7 @@ class Hitter {
     bool hit(std::size_t left) {
         const std::size_t list = missed();
         if (list == lists_.size()) return true;
-        if (left == 0 || ++steps_ >= most_steps || needed_at_least() > left) return false;
+        if (left == 0 || steps_ >= most_steps || needed_at_least() > left) return false;
         for (const std::uint32_t one : lists_[list]) {
             choose_one(one);
             if (hit(left - 1)) return true;

@@ -34,22 +34,32 @@ struct Unsolved {
     std::vector<std::string> sentences;       // from what is asked for to the contradiction, each with its place
     std::vector<Clash> requirements;          // each is needed: without any one of them the rest can be met
     std::vector<std::vector<Advice>> advice;  // each entry by itself leads to a solution, with all its changes
+    bool is_minimal = true;                   // false: the search for the fewest requirements was given up
+};
+
+/// Requirements that cannot all be met.
+struct LeastCore {
+    std::vector<Tag> tags;  // none: the search was stopped from outside
+    bool is_proven = true;  // none of them can be left out; false: finding that out would have taken too long
 };
 
 /// The requirements of a core from which none can be left out. The problem with these alone has no solution.
-/// Gives nothing when the search is stopped.
-[[nodiscard]] std::vector<Tag> minimal_core(const Universe& universe, const Demand& demand,
-                                            const std::vector<Tag>& core, const Limits& limits);
+[[nodiscard]] LeastCore minimal_core(const Universe& universe, const Demand& demand, const std::vector<Tag>& core,
+                                     const Limits& limits);
 
 /// Sentences for a minimal core, from the roots on.
 [[nodiscard]] std::vector<std::string> sentences_for(const Universe& universe, const Demand& demand,
                                                      const std::vector<Tag>& core);
 
+/// For a core that may hold more than it takes: only what is asked for, and how much takes part.
+[[nodiscard]] std::vector<std::string> brief_sentences_for(const Universe& universe, const Demand& demand,
+                                                           const std::vector<Tag>& core);
+
 [[nodiscard]] Clash clash_of(const Universe& universe, const Demand& demand, Tag tag);
 
 /// The smallest changes of requirements that lead to a solution, at most `most` of them.
 [[nodiscard]] std::vector<std::vector<Advice>> advice_for(const Universe& universe, const Demand& demand,
-                                                          const std::vector<Tag>& core, std::size_t most,
+                                                          const LeastCore& core, std::size_t most,
                                                           const Limits& limits);
 
 /// "star_field 1.0.0 to 1.2.0 and 1.4.0"; the rows are of one module.

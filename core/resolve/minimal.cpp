@@ -9,58 +9,69 @@
 namespace envar::resolve {
 namespace {
 
+/// Changes of domains that may be spent.
+constexpr std::uint64_t most_changes = 10'000'000;
+
 class Minimiser {
   public:
     Minimiser(const Universe& universe, const Demand& demand, const Limits& limits, const std::vector<Tag>& core)
-        : universe_(universe),
-          demand_(demand),
-          limits_(limits),
-          all_(core.begin(), core.end()),
-          problem_(universe, demand, Variation{&all_, &all_}) {}
+        : limits_(limits), tags_(core), set_(core.begin(), core.end()), problem_(universe, demand, {&set_, &set_}) {
+        sort_asked(universe, demand, tags_);
+        for (const Tag tag : tags_) {
+            counts_.push_back(problem_.counting(tag, Counts::as_it_is));
+            is_out_.push_back(problem_.counting(tag, Counts::not_at_all));
+        }
+        in_core_.assign(tags_.size(), true);
+    }
 
-    std::vector<Tag> run() {
-        std::vector<Tag> core(all_.begin(), all_.end());
-        sort_asked(universe_, demand_, core);
-        const std::vector<Tag> order = core;
-        for (auto tag = order.rbegin(); tag != order.rend() && !stopped_; ++tag)
-            if (std::find(core.begin(), core.end(), *tag) != core.end()) leave_out(*tag, core);
-        if (stopped_) return {};
-        return core;
+    LeastCore run() {
+        LeastCore least;
+        for (std::size_t at = tags_.size(); at-- > 0 && !stopped_;) {
+            if (!in_core_[at]) continue;
+            least.is_proven = spent_ < most_changes && leave_out(at);
+            if (!least.is_proven) break;
+        }
+        for (std::size_t at = 0; at < tags_.size() && !stopped_; ++at)
+            if (in_core_[at]) least.tags.push_back(tags_[at]);
+        return least;
     }
 
   private:
-    /// Tries to do without the requirement.
-    void leave_out(Tag tag, std::vector<Tag>& core) {
-        std::vector<Tag> tried;
+    /// Tries to do without the requirement. False when it was given up.
+    bool leave_out(std::size_t without) {
+        std::vector<std::size_t> tried;
         std::vector<Literal> assumed;
-        std::set<Tag> rest = all_;
-        for (const Tag one : core) {
-            if (one == tag) continue;
-            tried.push_back(one);
-            assumed.push_back(problem_.counting(one, Counts::as_it_is));
-            rest.erase(one);
-        }
-        for (const Tag one : rest) assumed.push_back(problem_.counting(one, Counts::not_at_all));
-        const Verdict verdict = problem_.solver().solve(Decisions::free, limits_, assumed);
-        stopped_ = verdict == Verdict::stopped;
-        if (verdict != Verdict::refused) return;
-        core.clear();
+        for (std::size_t at = 0; at < tags_.size(); ++at)
+            if (in_core_[at] && at != without) tried.push_back(at), assumed.push_back(counts_[at]);
+        for (std::size_t at = 0; at < tags_.size(); ++at)
+            if (!in_core_[at] || at == without) assumed.push_back(is_out_[at]);
+        const std::uint64_t before = problem_.solver().changes();
+        Limits limits = limits_;
+        limits.changes = std::min(limits.changes, most_changes - spent_);
+        const Verdict verdict = problem_.solver().solve(Decisions::free, limits, assumed);
+        spent_ += problem_.solver().changes() - before;
+        stopped_ = verdict == Verdict::stopped && (spent_ < most_changes || limits_.stop_asked());
+        if (verdict != Verdict::refused) return verdict != Verdict::stopped;
+        in_core_.assign(tags_.size(), false);
         for (const std::uint32_t at : problem_.solver().refused_by())
-            if (at < tried.size()) core.push_back(tried[at]);
+            if (at < tried.size()) in_core_[tried[at]] = true;
+        return true;
     }
 
-    const Universe& universe_;
-    const Demand& demand_;
     const Limits& limits_;
-    std::set<Tag> all_;
+    std::vector<Tag> tags_;
+    std::set<Tag> set_;
     Problem problem_;
+    std::vector<Literal> counts_, is_out_;  // by place in tags_
+    std::vector<bool> in_core_;
+    std::uint64_t spent_ = 0;
     bool stopped_ = false;
 };
 
 }  // namespace
 
-std::vector<Tag> minimal_core(const Universe& universe, const Demand& demand, const std::vector<Tag>& core,
-                              const Limits& limits) {
+LeastCore minimal_core(const Universe& universe, const Demand& demand, const std::vector<Tag>& core,
+                       const Limits& limits) {
     return Minimiser(universe, demand, limits, core).run();
 }
 

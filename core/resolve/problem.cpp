@@ -1,6 +1,7 @@
 #include "core/resolve/problem.hpp"
 
 #include <algorithm>
+#include <numeric>
 #include <utility>
 
 namespace envar::resolve {
@@ -241,6 +242,12 @@ void Problem::add_outer(const Literal& as_it_is, Var var, Kind kind, Tag tag) {
     made.as_it_is = as_it_is;
     made.in_any_version = within(var, kind, every_release);
     solver_.add_fact(any_count(selector), no_tag);
+}
+
+std::vector<Tag> root_tags(const Universe& universe, const Demand& demand) {
+    std::vector<Tag> tags(demand.roots.size());
+    std::iota(tags.begin(), tags.end(), Tags(universe, demand).roots);
+    return tags;
 }
 
 Asked asked(const Universe& universe, const Demand& demand, Tag tag) {

@@ -144,6 +144,9 @@ class Problem final : public Solver::Source {
 /// Puts tags in an order that goes by what they stand for, and not by the order in which it was read.
 void sort_asked(const Universe& universe, const Demand& demand, std::vector<Tag>& tags);
 
+/// The tags of what is asked for from outside.
+[[nodiscard]] std::vector<Tag> root_tags(const Universe& universe, const Demand& demand);
+
 /// What the tag stands for in problems of this universe and demand.
 [[nodiscard]] Asked asked(const Universe& universe, const Demand& demand, Tag tag);
 

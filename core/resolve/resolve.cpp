@@ -66,7 +66,7 @@ class Job {
         Problem problem(universe_, demand);
         if (problem.solver().solve(Decisions::free, request_.limits) != Verdict::impossible) return std::nullopt;
         const auto core = minimal_core(universe_, demand, problem.solver().core(), request_.limits);
-        return reasons_for(universe_, demand, core);
+        return reasons_for(universe_, demand, core.tags);
     }
 
   private:
@@ -160,15 +160,18 @@ class Job {
     [[nodiscard]] Unsolved explain(const std::vector<Tag>& core) const {
         Unsolved unsolved;
         if (request_.brief) return unsolved;
-        const auto minimal = minimal_core(universe_, wish_.demand, core, request_.limits);
+        const LeastCore least = minimal_core(universe_, wish_.demand, core, request_.limits);
+        const std::vector<Tag>& minimal = least.tags;
         if (minimal.empty()) return unsolved;
-        unsolved.sentences = sentences_for(universe_, wish_.demand, minimal);
+        unsolved.is_minimal = least.is_proven;
+        unsolved.sentences = least.is_proven ? sentences_for(universe_, wish_.demand, minimal)
+                                             : brief_sentences_for(universe_, wish_.demand, minimal);
         for (const Tag tag : minimal) unsolved.requirements.push_back(clash_of(universe_, wish_.demand, tag));
         std::sort(unsolved.requirements.begin(), unsolved.requirements.end(), [](const Clash& a, const Clash& b) {
             return std::tie(a.module, a.requires_module, a.kind, a.place.file, a.place.line, a.version) <
                    std::tie(b.module, b.requires_module, b.kind, b.place.file, b.place.line, b.version);
         });
-        unsolved.advice = advice_for(universe_, wish_.demand, minimal, request_.most_advice, request_.limits);
+        unsolved.advice = advice_for(universe_, wish_.demand, least, request_.most_advice, request_.limits);
         return unsolved;
     }
 

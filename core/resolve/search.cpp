@@ -57,8 +57,10 @@ bool Solver::also(Literal wish, const Limits& limits) {
 
 Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed,
                        std::uint32_t floor) {
-    const std::uint64_t limit =
-        limits.conflicts > UINT64_MAX - conflicts_ ? UINT64_MAX : conflicts_ + limits.conflicts;
+    const auto up_to = [](std::uint64_t now, std::uint64_t more) {
+        return more > UINT64_MAX - now ? UINT64_MAX : now + more;
+    };
+    const std::uint64_t limit = up_to(conflicts_, limits.conflicts), last_change = up_to(changes_, limits.changes);
     std::uint64_t restarts = 0, next_restart = conflicts_ + restart_unit, rounds = 0;
     refused_by_.clear();
     for (;;) {
@@ -66,19 +68,19 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
         if (conflicting_) {
             ++conflicts_;
             if (!learn(decisions, floor)) return impossible_ ? Verdict::impossible : Verdict::refused;
-            if (conflicts_ >= limit || (limits.stop != nullptr && limits.stop->load())) {
+            if (conflicts_ >= limit || changes_ >= last_change || limits.stop_asked()) {
                 back_to(floor);
                 return Verdict::stopped;
             }
             if (conflicts_ == conflicts_before_looking_ahead) watch_all_ahead();
-            if (decisions == Decisions::free && conflicts_ >= next_restart) {
+            if (decisions != Decisions::in_order && conflicts_ >= next_restart) {
                 next_restart = conflicts_ + restart_unit * luby(++restarts);
                 back_to(std::max(floor, reusable_level()));
                 if (level() == 0 && live_ > most_live_) drop_clauses();
             }
             continue;
         }
-        if ((++rounds & 1023U) == 0 && limits.stop != nullptr && limits.stop->load()) {
+        if ((++rounds & 1023U) == 0 && limits.stop_asked()) {
             back_to(floor);
             return Verdict::stopped;
         }
@@ -97,7 +99,7 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
 }
 
 bool Solver::decide(Decisions decisions) {
-    return decisions == Decisions::in_order ? decide_in_order() : decide_freely();
+    return decisions == Decisions::in_order ? decide_in_order() : decide_freely(decisions);
 }
 
 /// Adds the module to those that are to be decided, if it is new among them.
@@ -139,13 +141,28 @@ bool Solver::try_value(Var var, std::uint32_t value) {
     return true;
 }
 
-bool Solver::decide_freely() {
+/// The value left that asks for the fewest modules that nobody needs yet; of several the best.
+std::uint32_t Solver::frugal(Var var) {
+    std::uint32_t found = 0, fewest = UINT32_MAX;
+    for (std::uint32_t value = 1; value <= sets_.values(var) && fewest != 0; ++value) {
+        if (!ValueSets::holds(domain(var), value)) continue;
+        std::uint32_t count = 0;
+        for_needs(var, value, [&](Var need) { count += is_needed(need) ? 0 : 1; });
+        if (count < fewest) found = value, fewest = count;
+    }
+    return found;
+}
+
+bool Solver::decide_freely(Decisions decisions) {
     while (!heap_.empty()) {
         const Var var = heap_pop();
         if (!is_needed(var) || is_fixed(var)) continue;
         const std::uint32_t liked = variables_[var].liked;
         const bool likes = liked != 0 && ValueSets::holds(domain(var), liked);
-        if (!try_value(var, likes ? liked : sets_.best(var, domain(var))) && variables_[var].in_heap == none)
+        if (!try_value(var, likes                            ? liked
+                            : decisions == Decisions::frugal ? frugal(var)
+                                                             : sets_.best(var, domain(var))) &&
+            variables_[var].in_heap == none)
             heap_insert(var);
         return true;
     }

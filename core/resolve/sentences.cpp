@@ -338,6 +338,28 @@ std::vector<std::string> sentences_for(const Universe& universe, const Demand& d
     return Teller(universe, demand).run(core);
 }
 
+std::vector<std::string> brief_sentences_for(const Universe& universe, const Demand& demand,
+                                             const std::vector<Tag>& core) {
+    std::vector<std::string> sentences;
+    std::size_t others = 0;
+    for (const Tag tag : core) {
+        const Asked one = asked(universe, demand, tag);
+        if (one.by != AskedBy::root && one.by != AskedBy::pin) {
+            ++others;
+            continue;
+        }
+        const Wanted& wanted = one.by == AskedBy::root ? demand.roots[one.index] : demand.pins[one.index];
+        const Place place{wanted.file, wanted.line};
+        sentences.push_back(place.file.empty() ? wanted.sentence
+                                               : fmt::format("{} ({})", wanted.sentence, place.text()));
+    }
+    sentences.push_back(fmt::format(
+        "{} requirements of modules, each with its place in resolve.json, leave no way to have that; no short reason "
+        "was found",
+        others));
+    return sentences;
+}
+
 std::vector<std::string> reasons_for(const Universe& universe, const Demand& demand, const std::vector<Tag>& core) {
     return Teller(universe, demand).reasons(core);
 }

@@ -137,6 +137,7 @@ void Solver::say_again() {
 void Solver::propagate() {
     while (!conflicting_ && head_ < trail_.size()) {
         const std::uint32_t at = head_++;
+        ++changes_;
         const Var var = trail_[at].var;
         if (variables_[var].latest == at && is_fixed(var)) follow_rules(var);
         if (conflicting_) return;
@@ -170,7 +171,8 @@ void Solver::look_ahead(Var var) {
             if (target.ahead == none) {
                 target.ahead = static_cast<std::uint32_t>(list.words.size());
                 list.words.push_back(*sets_.at(target.literal.set));
-                list.asking.push_back({variables_[var].domain + value / 64, value % 64, at, none, rules_[at].target});
+                list.asking.push_back({variables_[var].domain + value / 64, value % 64, var, at, none});
+                list.targets.push_back(rules_[at].target);
             } else {
                 rules_[at].next_of_target = list.asking[target.ahead].more;
                 list.asking[target.ahead].more = at;
@@ -182,23 +184,52 @@ void Solver::look_ahead(Var var) {
 
 /// What can be had no more since the domain was `before` takes away the values that ask for it.
 void Solver::look_back(Var var, const std::uint64_t* before) {
-    const bool one_word = words(var) == 1;
-    const std::uint64_t first_was = *before, first_is = *domain(var);
-    if (!one_word) was_.assign(before, before + words(var));
+    if (words(var) != 1) return look_back_far(var, before);
+    const std::uint64_t was = *before, is = *domain(var);
     const Ahead& ahead = ahead_of_[var];
+    const std::uint64_t* words = ahead.words.data();
     const std::size_t count = ahead.words.size();
     for (std::size_t i = 0; i < count; ++i) {
-        const std::uint64_t word = ahead.words[i];
-        if ((word & first_is) != 0 || (one_word && (word & first_was) == 0)) continue;
+        if (((words[i] & is) != 0) || (words[i] & was) == 0) continue;
         const Ahead::Asking& one = ahead.asking[i];
-        if (!one_word) {
-            const Literal& literal = targets_[one.target].literal;
-            if (can_hold(literal) || !sets_.meet(var, was_.data(), sets_.at(literal.set))) continue;
-        }
+        if ((domains_[one.place] >> one.bit & 1U) != 0) drop_bit(one);
+        for (std::uint32_t at = one.more; at != none && !conflicting_; at = rules_[at].next_of_target) drop_value(at);
+        if (conflicting_) return;
+    }
+}
+
+/// The same for a module with many versions.
+void Solver::look_back_far(Var var, const std::uint64_t* before) {
+    const std::uint64_t first_is = *domain(var);
+    was_.assign(before, before + words(var));
+    const Ahead& ahead = ahead_of_[var];
+    for (std::size_t i = 0; i < ahead.words.size(); ++i) {
+        if ((ahead.words[i] & first_is) != 0) continue;
+        const Literal& literal = targets_[ahead.targets[i]].literal;
+        if (can_hold(literal) || !sets_.meet(var, was_.data(), sets_.at(literal.set))) continue;
+        const Ahead::Asking& one = ahead.asking[i];
         if ((domains_[one.place] >> one.bit & 1U) != 0) drop_value(one.rule);
         for (std::uint32_t at = one.more; at != none && !conflicting_; at = rules_[at].next_of_target) drop_value(at);
         if (conflicting_) return;
     }
+}
+
+/// Takes away a value that is still there.
+void Solver::drop_bit(const Ahead::Asking& one) {
+    const Reason reason = Reason::of(Because::rule, one.rule);
+    if (words(one.var) != 1) return shrink_without(one.var, rules_[one.rule].value, reason);
+    std::uint64_t& now = domains_[one.place];
+    const std::uint64_t left = now & ~(std::uint64_t{1} << one.bit);
+    if (left == 0) {
+        conflicting_ = true;
+        conflict_ = reason;
+        return;
+    }
+    Variable& var = variables_[one.var];
+    trail_.push_back({one.var, reason, var.latest, level(), static_cast<std::uint32_t>(saved_.size())});
+    saved_.push_back(now);
+    now = left;
+    var.latest = static_cast<std::uint32_t>(trail_.size() - 1);
 }
 
 /// Takes away the value that the rule belongs to.

@@ -43,13 +43,16 @@ enum class Verdict {
 
 struct Limits {
     std::uint64_t conflicts = UINT64_MAX;     // of one search
+    std::uint64_t changes = UINT64_MAX;       // of domains, in one search: about what it costs
     const std::atomic<bool>* stop = nullptr;  // set from outside to end the search; may be null
+    [[nodiscard]] bool stop_asked() const { return stop != nullptr && stop->load(); }
 };
 
 /// How decisions are taken. `in_order`: best value left of the module that was needed first; the solution found is
 /// the one in which, going through the modules in that order, each has the best value that any solution with the same
-/// values before it has. `free`: whatever is likely to be quick.
-enum class Decisions { in_order, free };
+/// values before it has. `free`: whatever is likely to be quick. `frugal`: likewise, with as few modules as are
+/// easily found.
+enum class Decisions { in_order, free, frugal };
 
 class Solver {
   public:
@@ -102,6 +105,7 @@ class Solver {
     /// those that leave none with what was assumed.
     [[nodiscard]] std::vector<Tag> core() const;
     [[nodiscard]] std::uint64_t conflicts() const { return conflicts_; }
+    [[nodiscard]] std::uint64_t changes() const { return changes_; }
 
   private:
     static constexpr std::uint32_t none = UINT32_MAX;
@@ -161,6 +165,21 @@ class Solver {
         std::uint64_t first_word;  // of the watched literal's set
     };
 
+    /// Literals on a variable that values of others ask for, gone through whenever the variable changes: first the
+    /// first words of their sets, then who asks.
+    struct Ahead {
+        struct Asking {
+            std::uint32_t place;  // of the asking value, in domains_
+            std::uint32_t bit;
+            Var var;
+            std::uint32_t rule;
+            std::uint32_t more;  // further rules of the same literal, from the rule on
+        };
+        std::vector<std::uint64_t> words;
+        std::vector<Asking> asking;
+        std::vector<Target> targets;
+    };
+
     // Values and domains (solver.cpp).
     [[nodiscard]] const std::uint64_t* domain(Var var) const { return &domains_[variables_[var].domain]; }
     [[nodiscard]] std::uint32_t words(Var var) const { return sets_.words(var); }
@@ -185,6 +204,8 @@ class Solver {
     void look_ahead(Var var);
     void look_back(Var var, const std::uint64_t* before);
     void drop_value(std::uint32_t rule);
+    void drop_bit(const Ahead::Asking& one);
+    void look_back_far(Var var, const std::uint64_t* before);
     void visit_watches(Var var);
     bool visit(const Watch& watch, Var var);
     std::uint32_t rules_of(Var var, std::uint32_t value);
@@ -193,7 +214,8 @@ class Solver {
     Verdict search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed, std::uint32_t floor);
     bool decide(Decisions decisions);
     bool decide_in_order();
-    bool decide_freely();
+    bool decide_freely(Decisions decisions);
+    std::uint32_t frugal(Var var);
     bool try_value(Var var, std::uint32_t value);
     void take_up_needed(Var var);
     void watch_all_ahead();
@@ -225,19 +247,6 @@ class Solver {
     std::vector<std::uint32_t> rules_of_value_;  // first rule of each value; unknown: not asked for yet
     std::vector<Rule> rules_;
     std::vector<TargetData> targets_;
-    /// Literals on a variable that values of others ask for, gone through whenever the variable changes: first the
-    /// first words of their sets, then who asks.
-    struct Ahead {
-        struct Asking {
-            std::uint32_t place;  // of the asking value, in domains_
-            std::uint32_t bit;
-            std::uint32_t rule;
-            std::uint32_t more;  // further rules of the same literal, from the rule on
-            Target target;
-        };
-        std::vector<std::uint64_t> words;
-        std::vector<Asking> asking;
-    };
     std::vector<Ahead> ahead_of_;
     std::vector<std::uint32_t> facts_;
     std::vector<Entry> trail_;
@@ -253,7 +262,7 @@ class Solver {
     Reason conflict_;
     bool started_ = false;
     bool impossible_ = false;
-    std::uint64_t conflicts_ = 0;
+    std::uint64_t conflicts_ = 0, changes_ = 0;
     bool ahead_ = false;  // rules are followed backwards too
     std::vector<std::uint64_t> scratch_, was_;
 

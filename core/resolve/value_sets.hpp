@@ -59,7 +59,7 @@ class ValueSets {
         return found;
     }
     [[nodiscard]] bool is_one(Var var, const std::uint64_t* set) const {
-        if (words_[var] == 1) return std::has_single_bit(*set);
+        if (words_[var] == 1) return *set != 0 && (*set & (*set - 1)) == 0;
         return count(var, set, 2) == 1;
     }
     /// The lowest value besides 0; 0 when there is none.

@@ -12,7 +12,7 @@ RandomUniverse::RandomUniverse(const UniverseShape& shape, std::uint64_t seed) {
     const auto below = [&](std::size_t n) { return n == 0 ? 0 : static_cast<std::size_t>(random() % n); };
     const auto chance = [&](unsigned percent) { return random() % 100 < percent; };
     modules.resize(shape.modules);
-    for (auto& releases : modules) releases.resize(1 + below(shape.versions));
+    for (auto& releases : modules) releases.resize(shape.fewest + below(shape.versions + 1 - shape.fewest));
     const auto need = [&](std::size_t from) {
         Need one;
         const std::size_t first = shape.layered ? from + 1 : 0;
@@ -28,7 +28,7 @@ RandomUniverse::RandomUniverse(const UniverseShape& shape, std::uint64_t seed) {
     };
     for (std::size_t module = 0; module < shape.modules; ++module)
         for (Release& release : modules[module]) {
-            for (std::size_t n = below(shape.needs + 1); n > 0; --n) {
+            for (std::size_t n = shape.least + below(shape.needs + 1 - shape.least); n > 0; --n) {
                 const Need one = need(module);
                 const bool known = std::any_of(release.needs.begin(), release.needs.end(),
                                                [&](const Need& other) { return other.module == one.module; });

@@ -12,7 +12,9 @@ namespace envar::testing {
 struct UniverseShape {
     std::size_t modules = 20;
     std::size_t versions = 5;  // up to this many of each
+    std::size_t fewest = 1;    // at least this many of each
     std::size_t needs = 3;     // up to this many of each version
+    std::size_t least = 0;     // tries at needs of each version
     unsigned width = 60;       // how much of the versions a range takes in, on average
     unsigned optional = 0;     // of a need
     unsigned conflicts = 0;    // of a version having one

@@ -295,7 +295,7 @@ TEST_CASE("what a refusal rests on leaves no solution by itself") {
               demand.roots = request_of(random).roots;
               resolve::Problem whole(universe, demand);
               if (whole.solver().solve(resolve::Decisions::free, {}) != resolve::Verdict::impossible) return {};
-              const auto core = resolve::minimal_core(universe, demand, whole.solver().core(), {});
+              const auto core = resolve::minimal_core(universe, demand, whole.solver().core(), {}).tags;
               const std::set<resolve::Tag> selectable(core.begin(), core.end());
               // One problem for all tries: what it has learnt must not lean on what was assumed.
               resolve::Problem posed(universe, demand, resolve::Variation{nullptr, &selectable});
