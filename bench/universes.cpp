@@ -1,6 +1,7 @@
 // Makes large catalogues for measuring.
 //
-//   universes random MODULES VERSIONS NEEDS WIDTH SEED NAME   a random universe: NAME.jsonl, NAME.cnf, NAME.roots;
+//   universes random MODULES VERSIONS NEEDS WIDTH CLASH SEED NAME   a random universe: NAME.jsonl, NAME.cnf,
+//   NAME.roots;
 //                                                             VERSIONS of each, NEEDS of each version, as in 15-25
 //   universes lines COUNT NAME                                layers of modules with 20 versions each: NAME.jsonl
 //   universes edges MODULES EACH NAME                         one version each: NAME.jsonl, and NAME.edges for tsort
@@ -31,9 +32,10 @@ void random_universe(char** arguments) {
     range(arguments[1], shape.fewest, shape.versions);
     range(arguments[2], shape.least, shape.needs);
     shape.width = static_cast<unsigned>(std::stoul(arguments[3]));
+    shape.clash = std::stoul(arguments[4]);
     shape.roots = 10;
-    const RandomUniverse universe(shape, std::stoull(arguments[4]));
-    const std::string name = arguments[5];
+    const RandomUniverse universe(shape, std::stoull(arguments[5]));
+    const std::string name = arguments[6];
     std::ofstream(name + ".jsonl") << universe.catalogue();
     std::ofstream(name + ".cnf") << universe.formula();
     std::ofstream roots(name + ".roots");
@@ -80,7 +82,7 @@ void edges(std::size_t modules, std::size_t each, const std::string& name) {
 
 int main(int count, char** arguments) {
     const std::string kind = count > 1 ? arguments[1] : "";
-    if (kind == "random" && count == 8) {
+    if (kind == "random" && count == 9) {
         random_universe(arguments + 2);
     } else if (kind == "lines" && count == 4) {
         lines(std::stoul(arguments[2]), arguments[3]);

@@ -20,8 +20,8 @@ using Changes = std::map<Tag, Counts>;  // the others count as they are
 
 constexpr std::size_t most_tried = 24;
 constexpr std::size_t most_rounds = 64;
-/// Changes of domains that each way of finding advice may cost; a problem that is posed anew counts as some more.
-constexpr std::uint64_t most_changes = 1'000'000, cost_of_posing = 20'000;
+/// What each way of finding advice may cost, as the solver counts it.
+constexpr std::uint64_t most_work = 1'000'000;
 
 versions::Requirement any_version() { return versions::Requirement{{}, "any"}; }
 
@@ -48,22 +48,54 @@ class Adviser {
 
     [[nodiscard]] bool is_root(Tag tag) const { return asked(universe_, demand_, tag).by == AskedBy::root; }
 
-    /// Single changes, the ones that are nearest at hand first.
+    /// Single changes, the ones that are nearest at hand first: wider ranges, and then what would do without.
     void one_by_one(const std::vector<Tag>& core, std::size_t most, std::vector<std::vector<Advice>>& found) {
         selectable_.insert(core.begin(), core.end());
-        for (std::size_t i = 0; i < std::min(core.size(), most_tried) && found.size() < most && left_ > 0; ++i) {
-            if (is_root(core[i]) && !found.empty()) break;  // to do without what was asked for helps always
-            if (helpless_.count(core[i]) == 0) add(with({core[i]}), found);
+        std::set<Tag> told;
+        for (const Counts how : {Counts::in_any_version, Counts::not_at_all}) {
+            std::size_t tried = 0;
+            for (std::size_t i = 0; i < core.size() && tried < most_tried && found.size() < most && left_ > 0; ++i) {
+                const Tag tag = core[i];
+                if (is_root(tag) && !found.empty()) break;  // to do without what was asked for helps always
+                if (helpless_.count(tag) != 0 || told.count(tag) != 0) continue;
+                if (how == Counts::in_any_version && !can_be_wider(tag)) continue;
+                ++tried;
+                const Tried result = attempt({{tag, how}});
+                if (result.verdict != Verdict::solved) continue;
+                told.insert(tag);
+                found.push_back({advice_of(tag, how == Counts::not_at_all ? std::nullopt : widened(tag, result))});
+            }
         }
+    }
+
+    /// Whether there is a version that the range leaves out.
+    [[nodiscard]] bool can_be_wider(Tag tag) const {
+        const Asked one = asked(universe_, demand_, tag);
+        if (one.by == AskedBy::conflict) return false;
+        const auto& table = universe_.table();
+        const bool is_need = one.by == AskedBy::need;
+        const Id module = is_need ? table.needs[one.index].module : table.names.find(wanted(one).module);
+        if (module == model::no_id) return false;
+        if (!universe_.providers_of(module).empty()) return true;
+        const versions::Requirement range = range_of(one);
+        const auto rows = universe_.rows_of(module);
+        return std::any_of(rows.begin(), rows.end(),
+                           [&](std::uint32_t row) { return !universe_.meets(table.rows[row].version, range); });
+    }
+
+    [[nodiscard]] versions::Requirement range_of(const Asked& one) const {
+        if (one.by != AskedBy::need) return wanted(one).versions;
+        const Id requirement = universe_.table().needs[one.index].requirement;
+        return requirement == model::no_id ? any_version() : universe_.table().requirement(requirement);
     }
 
     /// What may still be spent, and what was.
     [[nodiscard]] Limits limits() const {
         Limits limits = limits_;
-        limits.changes = std::min(limits.changes, left_);
+        limits.work = std::min(limits.work, left_);
         return limits;
     }
-    void spend(std::uint64_t changes) { left_ -= std::min(left_, changes); }
+    void spend(std::uint64_t work) { left_ -= std::min(left_, work); }
 
     /// What the user wrote, and modules that can be edited, come before what others have published.
     void sort_by_reach(std::vector<Tag>& core) const {
@@ -90,10 +122,7 @@ class Adviser {
         for (const auto& [tag, how] : changes)
             if (selectable_.count(tag) == 0) problem_.reset();
         for (const auto& [tag, how] : changes) selectable_.insert(tag);
-        if (!problem_) {
-            problem_.emplace(universe_, demand_, Variation{nullptr, &selectable_});
-            spend(cost_of_posing);
-        }
+        if (!problem_) problem_.emplace(universe_, demand_, Variation{nullptr, &selectable_});
         Solver& solver = problem_->solver();
         std::vector<Literal> assumed;
         std::vector<Tag> tags(selectable_.begin(), selectable_.end());
@@ -102,9 +131,9 @@ class Adviser {
             const auto found = changes.find(tag);
             assumed.push_back(problem_->counting(tag, found == changes.end() ? Counts::as_it_is : found->second));
         }
-        const std::uint64_t before = solver.changes();
+        const std::uint64_t before = solver.work_done();
         tried.verdict = solver.solve(Decisions::frugal, limits(), assumed);
-        spend(solver.changes() - before);
+        spend(solver.work_done() - before);
         if (tried.verdict == Verdict::refused || tried.verdict == Verdict::impossible) in_the_way(solver.core());
         if (tried.verdict == Verdict::refused) {
             // What the failure does not rest on does not help by itself: it was not asked whether it counts, and what
@@ -159,10 +188,7 @@ class Adviser {
         const auto chosen = tried.rows.find(module);
         if (chosen == tried.rows.end()) return any_version();
         const versions::Version& version = table.version(table.rows[chosen->second].version);
-        const versions::Requirement now = one.by != AskedBy::need ? wanted(one).versions
-                                          : table.needs[one.index].requirement == model::no_id
-                                              ? any_version()
-                                              : table.requirement(table.needs[one.index].requirement);
+        const versions::Requirement now = range_of(one);
         if (universe_.meets(table.rows[chosen->second].version, now)) return now;
         const auto parsed = versions::parse_requirement(versions::widened(now, version));
         if (parsed && universe_.meets(table.rows[chosen->second].version, *parsed)) return *parsed;
@@ -210,7 +236,7 @@ class Adviser {
         for (std::size_t round = 0; round < most_rounds && left_ > 0; ++round) {
             Problem problem(universe_, demand_, Variation{nullptr, nullptr, &without});
             const Verdict verdict = problem.solver().solve(Decisions::frugal, limits());
-            spend(cost_of_posing + problem.solver().changes());
+            spend(problem.solver().work_done());
             if (verdict != Verdict::impossible) return;
             in_the_way(problem.solver().core());
             without.insert(cores_.back().begin(), cores_.back().end());
@@ -220,16 +246,20 @@ class Adviser {
     /// A smallest set of requirements without which there is a solution: one that takes something from every set
     /// that is in the way, until there is no further one.
     std::vector<Advice> together() {
-        left_ = most_changes;
+        left_ = most_work / 4;
         see_apart();
+        if (left_ == 0) return {};  // so much is wrong that no small change helps
+        left_ = most_work;
         for (const auto& core : cores_) selectable_.insert(core.begin(), core.end());
         problem_.reset();
-        return hit_all([](Tag) { return true; });
+        auto advice = hit_all([](Tag) { return true; });
+        if (advice.empty()) advice = hit_all([&](Tag tag) { return !is_root(tag); });
+        return advice;
     }
 
     /// The fewest of the things asked for from outside that have to go.
     std::vector<Advice> without_roots() {
-        left_ = most_changes;
+        left_ = most_work / 2;
         const std::vector<Tag> roots = root_tags(universe_, demand_);
         selectable_ = {roots.begin(), roots.end()};
         problem_.reset();
@@ -265,7 +295,7 @@ class Adviser {
     std::set<Tag> helpless_;               // a change of one of these is not enough
     std::vector<std::vector<Tag>> cores_;  // sets of requirements that cannot all be met
     std::optional<Problem> problem_;
-    std::uint64_t left_ = most_changes;  // that may still be spent
+    std::uint64_t left_ = most_work;  // that may still be spent
 };
 
 }  // namespace

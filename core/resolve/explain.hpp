@@ -43,9 +43,11 @@ struct LeastCore {
     bool is_proven = true;  // none of them can be left out; false: finding that out would have taken too long
 };
 
+inline constexpr std::uint64_t usual_work_for_least = 10'000'000;  // some seconds
+
 /// The requirements of a core from which none can be left out. The problem with these alone has no solution.
 [[nodiscard]] LeastCore minimal_core(const Universe& universe, const Demand& demand, const std::vector<Tag>& core,
-                                     const Limits& limits);
+                                     const Limits& limits, std::uint64_t most_work = usual_work_for_least);
 
 /// Sentences for a minimal core, from the roots on.
 [[nodiscard]] std::vector<std::string> sentences_for(const Universe& universe, const Demand& demand,

@@ -9,13 +9,15 @@
 namespace envar::resolve {
 namespace {
 
-/// Changes of domains that may be spent.
-constexpr std::uint64_t most_changes = 10'000'000;
-
 class Minimiser {
   public:
-    Minimiser(const Universe& universe, const Demand& demand, const Limits& limits, const std::vector<Tag>& core)
-        : limits_(limits), tags_(core), set_(core.begin(), core.end()), problem_(universe, demand, {&set_, &set_}) {
+    Minimiser(const Universe& universe, const Demand& demand, const Limits& limits, const std::vector<Tag>& core,
+              std::uint64_t most_work)
+        : limits_(limits),
+          most_work_(most_work),
+          tags_(core),
+          set_(core.begin(), core.end()),
+          problem_(universe, demand, {&set_, &set_}) {
         sort_asked(universe, demand, tags_);
         for (const Tag tag : tags_) {
             counts_.push_back(problem_.counting(tag, Counts::as_it_is));
@@ -28,7 +30,7 @@ class Minimiser {
         LeastCore least;
         for (std::size_t at = tags_.size(); at-- > 0 && !stopped_;) {
             if (!in_core_[at]) continue;
-            least.is_proven = spent_ < most_changes && leave_out(at);
+            least.is_proven = spent_ < most_work_ && leave_out(at);
             if (!least.is_proven) break;
         }
         for (std::size_t at = 0; at < tags_.size() && !stopped_; ++at)
@@ -45,12 +47,12 @@ class Minimiser {
             if (in_core_[at] && at != without) tried.push_back(at), assumed.push_back(counts_[at]);
         for (std::size_t at = 0; at < tags_.size(); ++at)
             if (!in_core_[at] || at == without) assumed.push_back(is_out_[at]);
-        const std::uint64_t before = problem_.solver().changes();
+        const std::uint64_t before = problem_.solver().work_done();
         Limits limits = limits_;
-        limits.changes = std::min(limits.changes, most_changes - spent_);
+        limits.work = std::min(limits.work, most_work_ - spent_);
         const Verdict verdict = problem_.solver().solve(Decisions::free, limits, assumed);
-        spent_ += problem_.solver().changes() - before;
-        stopped_ = verdict == Verdict::stopped && (spent_ < most_changes || limits_.stop_asked());
+        spent_ += problem_.solver().work_done() - before;
+        stopped_ = verdict == Verdict::stopped && (spent_ < most_work_ || limits_.stop_asked());
         if (verdict != Verdict::refused) return verdict != Verdict::stopped;
         in_core_.assign(tags_.size(), false);
         for (const std::uint32_t at : problem_.solver().refused_by())
@@ -59,6 +61,7 @@ class Minimiser {
     }
 
     const Limits& limits_;
+    std::uint64_t most_work_;
     std::vector<Tag> tags_;
     std::set<Tag> set_;
     Problem problem_;
@@ -71,8 +74,8 @@ class Minimiser {
 }  // namespace
 
 LeastCore minimal_core(const Universe& universe, const Demand& demand, const std::vector<Tag>& core,
-                       const Limits& limits) {
-    return Minimiser(universe, demand, limits, core).run();
+                       const Limits& limits, std::uint64_t most_work) {
+    return Minimiser(universe, demand, limits, core, most_work).run();
 }
 
 }  // namespace envar::resolve

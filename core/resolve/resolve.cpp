@@ -160,7 +160,7 @@ class Job {
     [[nodiscard]] Unsolved explain(const std::vector<Tag>& core) const {
         Unsolved unsolved;
         if (request_.brief) return unsolved;
-        const LeastCore least = minimal_core(universe_, wish_.demand, core, request_.limits);
+        const LeastCore least = minimal_core(universe_, wish_.demand, core, request_.limits, request_.work_for_least);
         const std::vector<Tag>& minimal = least.tags;
         if (minimal.empty()) return unsolved;
         unsolved.is_minimal = least.is_proven;

@@ -35,7 +35,8 @@ struct Request {
     std::vector<LockedModule> locked;  // empty: there is no lock, or it does not count
     std::vector<std::string> refresh;  // modules that need not keep their locked version
     std::size_t most_advice = 3;
-    bool brief = false;  // only rows, names and versions are wanted, and no reasons
+    std::uint64_t work_for_least = usual_work_for_least;  // behind it an explanation may hold more than it takes
+    bool brief = false;                                   // only rows, names and versions are wanted, and no reasons
     Limits limits;
     std::optional<std::vector<std::uint64_t>> budgets;  // of Wish; nothing: the usual ones
 };

@@ -60,7 +60,7 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
     const auto up_to = [](std::uint64_t now, std::uint64_t more) {
         return more > UINT64_MAX - now ? UINT64_MAX : now + more;
     };
-    const std::uint64_t limit = up_to(conflicts_, limits.conflicts), last_change = up_to(changes_, limits.changes);
+    const std::uint64_t limit = up_to(conflicts_, limits.conflicts), most_work = up_to(work_done_, limits.work);
     std::uint64_t restarts = 0, next_restart = conflicts_ + restart_unit, rounds = 0;
     refused_by_.clear();
     for (;;) {
@@ -68,7 +68,7 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
         if (conflicting_) {
             ++conflicts_;
             if (!learn(decisions, floor)) return impossible_ ? Verdict::impossible : Verdict::refused;
-            if (conflicts_ >= limit || changes_ >= last_change || limits.stop_asked()) {
+            if (conflicts_ >= limit || work_done_ >= most_work || limits.stop_asked()) {
                 back_to(floor);
                 return Verdict::stopped;
             }

@@ -36,6 +36,7 @@ Solver::Target Solver::add_target(Literal literal) {
 void Solver::add_rule(Var var, std::uint32_t value, Target target, Tag tag) {
     const Literal literal = targets_[target].literal;
     const auto rule = static_cast<std::uint32_t>(rules_.size());
+    ++work_done_;
     if (literal.var == var && ValueSets::holds(sets_.at(literal.set), value)) return;  // it needs itself: it has it
     if (literal.var == var) {                                                          // it cannot be with itself
         const SetRef without = sets_.add(var, true);
@@ -137,7 +138,7 @@ void Solver::say_again() {
 void Solver::propagate() {
     while (!conflicting_ && head_ < trail_.size()) {
         const std::uint32_t at = head_++;
-        ++changes_;
+        ++work_done_;
         const Var var = trail_[at].var;
         if (variables_[var].latest == at && is_fixed(var)) follow_rules(var);
         if (conflicting_) return;

@@ -43,7 +43,7 @@ enum class Verdict {
 
 struct Limits {
     std::uint64_t conflicts = UINT64_MAX;     // of one search
-    std::uint64_t changes = UINT64_MAX;       // of domains, in one search: about what it costs
+    std::uint64_t work = UINT64_MAX;          // of one search: changes of domains, and rules asked for
     const std::atomic<bool>* stop = nullptr;  // set from outside to end the search; may be null
     [[nodiscard]] bool stop_asked() const { return stop != nullptr && stop->load(); }
 };
@@ -105,7 +105,7 @@ class Solver {
     /// those that leave none with what was assumed.
     [[nodiscard]] std::vector<Tag> core() const;
     [[nodiscard]] std::uint64_t conflicts() const { return conflicts_; }
-    [[nodiscard]] std::uint64_t changes() const { return changes_; }
+    [[nodiscard]] std::uint64_t work_done() const { return work_done_; }
 
   private:
     static constexpr std::uint32_t none = UINT32_MAX;
@@ -262,7 +262,7 @@ class Solver {
     Reason conflict_;
     bool started_ = false;
     bool impossible_ = false;
-    std::uint64_t conflicts_ = 0, changes_ = 0;
+    std::uint64_t conflicts_ = 0, work_done_ = 0;
     bool ahead_ = false;  // rules are followed backwards too
     std::vector<std::uint64_t> scratch_, was_;
 

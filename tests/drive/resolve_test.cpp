@@ -208,6 +208,31 @@ TEST_CASE("no solution: the reasons, and what would help, with places") {
     CHECK_FALSE(driver.has("w/lock.envar.toml"));
 }
 
+TEST_CASE("a long explanation is cut for people, not for programs") {
+    const Driver driver;
+    std::string lines = R"({"module":"c130","version":"1.0.0"})"
+                        "\n";
+    for (std::size_t i = 0; i < 130; ++i)
+        lines +=
+            fmt::format(R"({{"module":"c{}","version":"1.0.0","dependencies":[{{"module":"c{}","versions":"={}"}}]}})"
+                        "\n",
+                        i, i + 1, i == 129 ? 2 : 1);
+    driver.write("c.jsonl", lines);
+    const auto shown = driver.envar({"resolve", "--catalogue", "c.jsonl", "--root", "c0"});
+    CHECK(shown.status == 1);
+    CHECK(shown.output.find("\n  … 31 more; `--verbose` shows them, resolve.json has them\n") != std::string::npos);
+    CHECK(shown.output.find("\n  90. c88 1.0.0 needs c89 =1 ") != std::string::npos);
+    CHECK(shown.output.find("\n  91. ") == std::string::npos);
+    CHECK(shown.output.find("\n  122. c120 1.0.0 needs c121 =1 ") != std::string::npos);
+    CHECK(shown.output.find("relax the requirement of c129 1.0.0 on c130 to `") != std::string::npos);
+    const auto all = driver.envar({"resolve", "--catalogue", "c.jsonl", "--root", "c0", "--verbose"});
+    CHECK(all.output.find(" more; ") == std::string::npos);
+    CHECK(all.output.find("\n  91. c89 1.0.0 needs c90 =1 ") != std::string::npos);
+    const json unsolved = json::parse(driver.read("envar-results/resolve.json"))["unsolved"];
+    CHECK(unsolved["sentences"].size() == 131);
+    CHECK_FALSE(unsolved.contains("minimal"));
+}
+
 TEST_CASE("no advice names a range that only a pre-release would meet") {
     const Driver driver;
     driver.write(

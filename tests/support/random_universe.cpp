@@ -41,6 +41,17 @@ RandomUniverse::RandomUniverse(const UniverseShape& shape, std::uint64_t seed) {
             }
         }
     for (std::size_t i = 0; i < shape.roots; ++i) roots.push_back(shape.layered ? i : below(shape.modules));
+    for (const bool upper : {false, true}) {
+        if (shape.clash == 0) break;
+        const std::size_t half = modules[0].size() / 2;
+        Need to{0, upper ? half : 0, upper ? modules[0].size() : half};
+        for (std::size_t at = 0; at < shape.clash; ++at) {
+            modules.emplace_back(shape.versions);
+            for (Release& release : modules.back()) release.needs.push_back(to);
+            to = {modules.size() - 1, 0, shape.versions};
+        }
+        roots.push_back(to.module);
+    }
     std::sort(roots.begin(), roots.end());
     roots.erase(std::unique(roots.begin(), roots.end()), roots.end());
 }

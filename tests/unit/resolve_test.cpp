@@ -285,6 +285,33 @@ TEST_CASE("every explanation is minimal, and every advice works") {
     CHECK(100 * without <= explained);  // so many changes would be needed that they are not looked for
 }
 
+TEST_CASE("an explanation that would take too long says so, and holds all the same") {
+    std::atomic<std::size_t> given_up = 0, proven = 0, advised = 0;
+    CHECK(for_all(1500 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
+              const RandomUniverse universe(shape_of(i), i + 250000);
+              const resolve::Supply supply = supply_of(universe, scratch);
+              resolve::Request request = request_of(universe);
+              request.work_for_least = i % 3 * 50;
+              const auto resolution = resolve::resolve(supply, request);
+              if (!resolution.unsolved) return {};
+              const resolve::Unsolved& unsolved = *resolution.unsolved;
+              const bool told = unsolved.sentences.back().find("no short reason was found") != std::string::npos;
+              if (told == unsolved.is_minimal) return "it is not told whether the reason is the shortest";
+              ++(unsolved.is_minimal ? proven : given_up);
+              const auto& named = unsolved.requirements;
+              if (only_named(universe, named, named.size()).solvable()) return "what is named can be met";
+              for (const auto& advice : unsolved.advice) {
+                  ++advised;
+                  if (!has_model(followed(universe, advice)))
+                      return "advice does not help: " + advice.front().sentence;
+              }
+              return {};
+          }) == "");
+    CHECK(given_up > 300 / share);
+    CHECK(proven > 20 / share);
+    CHECK(advised > 100 / share);
+}
+
 TEST_CASE("what a refusal rests on leaves no solution by itself") {
     std::atomic<std::size_t> refused = 0, met = 0;
     CHECK(for_all(3000 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
