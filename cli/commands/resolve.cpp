@@ -194,6 +194,18 @@ Outcome explain_choice(Invocation& invocation, const Stock& stock, const Resolut
     return fine;
 }
 
+/// Modules of the workspace are being worked on: that their content is another one is told, and is no move.
+std::string holds_text(const std::vector<LockedModule>& before, const std::vector<LockedModule>& after) {
+    std::vector<std::string> edited;
+    for (const LockedModule& one : after)
+        for (const LockedModule& was : before)
+            if (was.module == one.module && was.digest != one.digest) edited.push_back(one.module);
+    if (edited.empty()) return fmt::format("{} holds this already", resolve::lock_name);
+    if (edited.size() > 5) edited = {fmt::format("{} modules", edited.size())};
+    return fmt::format("{} holds these versions; since it was written, the content changed of {}", resolve::lock_name,
+                       fmt::join(edited, ", "));
+}
+
 /// The lock holds the whole workspace: a look at one target or platform leaves it alone.
 Outcome write_lock(Invocation& invocation, const Stock& stock, const std::optional<files::WorkspaceLock>& hold,
                    const std::vector<LockedModule>& modules) {
@@ -245,7 +257,8 @@ Outcome resolve_catalogue(Invocation& invocation) {
     auto print =
         leave_results(invocation, (*stock)->space.root, "resolve", to_json(resolution, nullptr, nullptr), &table);
     if (!print) return tl::unexpected(print.error());
-    if (*print && resolution.unsolved) print_unsolved(*invocation.terminal, *resolution.unsolved, invocation.flag("verbose"));
+    if (*print && resolution.unsolved)
+        print_unsolved(*invocation.terminal, *resolution.unsolved, invocation.flag("verbose"));
     if (*print && !resolution.unsolved) invocation.terminal->table(table);
     return resolution.unsolved ? answer_is_no : fine;
 }
@@ -268,7 +281,7 @@ Outcome finish(Invocation& invocation, Stock& stock, const std::optional<files::
     Terminal& out = *invocation.terminal;
     if (*print) {
         if (!table.rows.empty()) out.table(table);
-        if (only_moves && moves.empty()) out.remark(fmt::format("{} holds this already", resolve::lock_name));
+        if (only_moves && moves.empty()) out.remark(holds_text(stock.request.locked, modules));
         if (!only_moves) print_system(out, system);
     }
     if (!all_fit(system)) {

@@ -130,7 +130,16 @@ TEST_CASE("the lock keeps what fits, tells what moved, and fails a build that wo
     CHECK(selected(driver, "w") == "clock 1.0.0; sidereal 1.0.0; star_field 1.0.0; ");
     const std::string first = driver.read("w/lock.envar.toml");
     driver.write("w/c.jsonl", driver.read("w/c.jsonl") + newer);
-    CHECK(driver.envar({"resolve", "--locked"}, "w").status == 0);
+    CHECK(driver.envar({"resolve", "--locked"}, "w").output.find("lock.envar.toml holds this already\n") !=
+          std::string::npos);
+    driver.write("w/lua/star_field/more.lua", "return {}\n");
+    const auto edited = driver.envar({"resolve", "--locked"}, "w");
+    CHECK(edited.status == 0);
+    CHECK_MESSAGE(
+        edited.output.find("holds these versions; since it was written, the content changed of star_field\n") !=
+            std::string::npos,
+        edited.output);
+    driver.remove("w/lua/star_field/more.lua");
     CHECK(driver.envar({"resolve"}, "w").status == 0);
     CHECK(driver.read("w/lock.envar.toml") == first);
 
