@@ -127,9 +127,9 @@ void Solver::say_again() {
     std::erase_if(late_, [&](const Late& one) { return one.level > level(); });
     for (const Late& one : late_) {
         if (conflicting_) return;
-        const Literal first = literals_[clauses_[one.clause].first];
-        const Literal second = literals_[clauses_[one.clause].first + 1];
-        if (clauses_[one.clause].size > 1 && can_hold(second)) continue;
+        const Clause& clause = clauses_[one.clause];
+        const Literal first = literals_[clause.first];
+        if (clause.size > 1 && can_hold(literals_[clause.first + 1])) continue;
         shrink(first.var, sets_.at(first.set), Reason::of(Because::clause, one.clause));
     }
     std::erase_if(late_, [&](const Late& one) { return one.level == level(); });
