@@ -348,8 +348,8 @@ Command resolve_command() {
         "choose versions and write the lock",
         "Chooses a version of every module that is needed, from the workspace, its search folders and the catalogues\n"
         "of its origins: the newest that fits, with as little change of the lock as possible. When nothing fits, it is\n"
-        "told why, step by step, and what would help. Without --target and --platform the choice is written to\n"
-        "lock.envar.toml.\n\n"
+        "told why, step by step, and what would help; of more than a hundred steps --verbose shows all. Without\n"
+        "--target and --platform the choice is written to lock.envar.toml.\n\n"
         "  envar resolve\n  envar resolve --why sidereal          who asks for it, and why no newer one\n"
         "  envar resolve --refresh sidereal      let this one move to its newest version\n"
         "  envar resolve --diff                  what would move, and what kind of move it is\n"
@@ -361,7 +361,8 @@ Command resolve_command() {
                 "refresh", options::value<std::vector<std::string>>()->value_name("M"),
                 "a module that need not keep its locked version; '*' for all")(
                 "diff", "show what would move against the lock, and write nothing")(
-                "locked", "fail when the lock would change, and write nothing");
+                "locked",
+                "fail when other versions would be chosen, or the content of one from elsewhere changed; write nothing");
             choice_options(option);
             catalogue_options(option);
         },
