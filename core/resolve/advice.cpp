@@ -282,7 +282,10 @@ class Adviser {
             Changes changes;
             for (const Tag tag : dropped) changes[tag] = Counts::not_at_all;
             const Verdict verdict = attempt(changes).verdict;
-            if (verdict == Verdict::solved) return with(dropped);
+            if (verdict == Verdict::solved) {
+                left_ = std::max(left_, most_work / 4);  // it would be a pity to stop here
+                return with(dropped);
+            }
             if (verdict == Verdict::stopped) return {};
         }
         return {};
