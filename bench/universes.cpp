@@ -1,8 +1,8 @@
 // Makes large catalogues for measuring.
 //
-//   universes random MODULES VERSIONS NEEDS WIDTH CLASH SEED NAME   a random universe: NAME.jsonl, NAME.cnf,
-//   NAME.roots;
-//                                                             VERSIONS of each, NEEDS of each version, as in 15-25
+//   universes random MODULES VERSIONS NEEDS WIDTH CLASH SEED NAME
+//                                  a random universe, VERSIONS of each module and NEEDS of each version as in 15-25:
+//                                  NAME.jsonl, NAME.cnf, NAME.roots
 //   universes lines COUNT NAME                                layers of modules with 20 versions each: NAME.jsonl
 //   universes edges MODULES EACH NAME                         one version each: NAME.jsonl, and NAME.edges for tsort
 //   universes chain MODULES NAME                              each needs the next one

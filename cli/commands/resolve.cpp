@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 
 #include "cli/commands/commands.hpp"
 #include "cli/json_text.hpp"
@@ -196,10 +197,13 @@ Outcome explain_choice(Invocation& invocation, const Stock& stock, const Resolut
 
 /// Modules of the workspace are being worked on: that their content is another one is told, and is no move.
 std::string holds_text(const std::vector<LockedModule>& before, const std::vector<LockedModule>& after) {
+    std::map<std::string_view, std::string_view> digests;
+    for (const LockedModule& one : before) digests[one.module] = one.digest;
     std::vector<std::string> edited;
     for (const LockedModule& one : after)
-        for (const LockedModule& was : before)
-            if (was.module == one.module && was.digest != one.digest) edited.push_back(one.module);
+        if (const auto was = digests.find(one.module);
+            was != digests.end() && !was->second.empty() && !one.digest.empty() && was->second != one.digest)
+            edited.push_back(one.module);
     if (edited.empty()) return fmt::format("{} holds this already", resolve::lock_name);
     if (edited.size() > 5) edited = {fmt::format("{} modules", edited.size())};
     return fmt::format("{} holds these versions; since it was written, the content changed of {}", resolve::lock_name,

@@ -157,7 +157,7 @@ class Adviser {
         cores_.push_back(std::move(core));
     }
 
-    /// Advice that changes just these requirements; none when that does not help.
+    /// Advice for requirements without which there is a solution: wider ranges, where these do too.
     std::vector<Advice> with(const std::vector<Tag>& tags) {
         Changes changes;
         bool can_be_softer = false;
@@ -166,16 +166,12 @@ class Adviser {
             changes[tag] = bars ? Counts::not_at_all : Counts::in_any_version;
             can_be_softer = can_be_softer || !bars;
         }
-        Tried tried = attempt(changes);
-        if (tried.verdict != Verdict::solved && can_be_softer) {
-            if (tags.size() == 1 && helpless_.count(tags.front()) != 0) return {};
-            for (auto& [tag, how] : changes) how = Counts::not_at_all;
-            tried = attempt(changes);
-        }
-        if (tried.verdict != Verdict::solved) return {};
+        const Tried tried = can_be_softer ? attempt(changes) : Tried{};
+        const bool is_soft = tried.verdict == Verdict::solved;
         std::vector<Advice> advice;
         for (const Tag tag : tags)
-            advice.push_back(advice_of(tag, changes[tag] == Counts::not_at_all ? std::nullopt : widened(tag, tried)));
+            advice.push_back(advice_of(
+                tag, is_soft && changes[tag] == Counts::in_any_version ? widened(tag, tried) : std::nullopt));
         return advice;
     }
 
@@ -282,10 +278,7 @@ class Adviser {
             Changes changes;
             for (const Tag tag : dropped) changes[tag] = Counts::not_at_all;
             const Verdict verdict = attempt(changes).verdict;
-            if (verdict == Verdict::solved) {
-                left_ = std::max(left_, most_work / 4);  // it would be a pity to stop here
-                return with(dropped);
-            }
+            if (verdict == Verdict::solved) return with(dropped);
             if (verdict == Verdict::stopped) return {};
         }
         return {};

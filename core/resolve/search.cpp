@@ -159,11 +159,9 @@ bool Solver::decide_freely(Decisions decisions) {
         if (!is_needed(var) || is_fixed(var)) continue;
         const std::uint32_t liked = variables_[var].liked;
         const bool likes = liked != 0 && ValueSets::holds(domain(var), liked);
-        if (!try_value(var, likes                            ? liked
-                            : decisions == Decisions::frugal ? frugal(var)
-                                                             : sets_.best(var, domain(var))) &&
-            variables_[var].in_heap == none)
-            heap_insert(var);
+        const bool saves = !likes && decisions == Decisions::frugal;
+        const std::uint32_t value = likes ? liked : saves ? frugal(var) : sets_.best(var, domain(var));
+        if (!try_value(var, value) && variables_[var].in_heap == none) heap_insert(var);
         return true;
     }
     return false;

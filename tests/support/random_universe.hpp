@@ -21,8 +21,8 @@ struct UniverseShape {
     unsigned missing = 0;      // of a need for a module that is not there
     bool layered = false;      // needs lead to modules with higher numbers only
     std::size_t roots = 2;
-    std::size_t clash =
-        0;  // so many modules from two further roots lie what rules a solution out; not with `missing`
+    /// So many modules from two further roots lie what rules a solution out; 0: nothing does. Not with `missing`.
+    std::size_t clash = 0;
 };
 
 /// A module's versions are 1.0.0, 2.0.0 …; ranges are `>=A, <B` or `=A`.
