@@ -14,7 +14,7 @@ void JsonText::place() {
     if (!levels_.back().empty) out_ += ',';
     levels_.back().empty = false;
     out_ += '\n';
-    out_.append(2 * levels_.size(), ' ');
+    out_.append(2 * (depth_ + levels_.size()), ' ');
 }
 
 JsonText& JsonText::open(char bracket) {
@@ -29,7 +29,7 @@ JsonText& JsonText::end() {
     levels_.pop_back();
     if (!level.empty) {
         out_ += '\n';
-        out_.append(2 * levels_.size(), ' ');
+        out_.append(2 * (depth_ + levels_.size()), ' ');
     }
     out_ += level.close;
     return *this;
@@ -58,6 +58,12 @@ JsonText& JsonText::value(std::size_t number) {
 JsonText& JsonText::value(bool truth) {
     place();
     out_ += truth ? "true" : "false";
+    return *this;
+}
+
+JsonText& JsonText::part(std::string_view ready) {
+    place();
+    out_ += ready;
     return *this;
 }
 

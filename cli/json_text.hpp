@@ -11,6 +11,9 @@ namespace envar::cli {
 
 class JsonText {
   public:
+    /// Of a part that stands so many brackets deep in a whole, and is written by itself.
+    explicit JsonText(std::size_t depth = 0) : depth_(depth) {}
+
     JsonText& object() { return open('{'); }
     JsonText& list() { return open('['); }
     JsonText& end();
@@ -21,6 +24,12 @@ class JsonText {
     JsonText& value(bool truth);
     JsonText& null();
     JsonText& value(const std::vector<std::string>& texts);
+    /// Room for so many bytes more.
+    void reserve(std::size_t bytes) { out_.reserve(out_.size() + bytes); }
+    /// A part that was written by itself.
+    JsonText& part(std::string_view ready);
+    /// Without a line end.
+    [[nodiscard]] std::string take_part() { return std::move(out_); }
     /// With a line end.
     [[nodiscard]] std::string take() { return std::move(out_ += '\n'); }
 
@@ -34,6 +43,7 @@ class JsonText {
     };
     std::string out_;
     std::vector<Level> levels_;
+    std::size_t depth_;
     bool after_key_ = false;
 };
 

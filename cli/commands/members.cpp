@@ -2,6 +2,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <iterator>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <set>
@@ -135,12 +136,10 @@ Outcome list_assets(Invocation& invocation, const model::Space& space) {
     return empty_handed ? answer_is_no : fine;
 }
 
-/// The modules that the words name, with what their sources define; scanned by several threads.
-struct Scanned {
+/// A module that the words name.
+struct Chosen {
     const model::Module* module;
     const model::Card* card;
-    members::Scan scan;
-    members::Scan internal;  // what else its sources define, where that is asked for
 };
 
 /// The card without what makes definitions internal.
@@ -165,21 +164,26 @@ members::Scan internal_of(const model::Module& module, const model::Card& card, 
     return scan;
 }
 
-std::vector<Scanned> scan_all(const Invocation& invocation, const model::Space& space) {
-    std::vector<Scanned> all;
+/// Calls take(module's number, module, scan) for all that the words name; by several threads.
+template <class Take>
+void scan_all(const Invocation& invocation, const model::Space& space, const std::vector<Chosen>& chosen,
+              const Take& take) {
     std::map<const model::Card*, members::Patterns> patterns;
+    for (const Chosen& one : chosen) patterns.try_emplace(one.card, *one.card);
+    text::side_by_side(chosen.size(), invocation.shared.jobs, [&](std::size_t i) {
+        const Chosen& one = chosen[i];
+        take(i, one, members::scan(*one.module, *one.card, space.root, patterns.at(one.card)));
+    });
+}
+
+std::vector<Chosen> chosen_modules(const Invocation& invocation, const model::Space& space) {
+    std::vector<Chosen> out;
     for (const auto& module : space.modules) {
         const model::Card* card = space.card(module.manifest.host.value);
-        if (card == nullptr || (!invocation.words.empty() && module.name() != invocation.words[0])) continue;
-        all.push_back({&module, card, {}, {}});
-        patterns.try_emplace(card, *card);
+        if (card != nullptr && (invocation.words.empty() || module.name() == invocation.words[0]))
+            out.push_back({&module, card});
     }
-    text::side_by_side(all.size(), invocation.shared.jobs, [&](std::size_t i) {
-        Scanned& one = all[i];
-        one.scan = members::scan(*one.module, *one.card, space.root, patterns.at(one.card));
-        if (invocation.flag("internal")) one.internal = internal_of(*one.module, *one.card, space, one.scan);
-    });
-    return all;
+    return out;
 }
 
 /// What the real hosts show of the modules after loading them. Fails when one does not load.
@@ -215,9 +219,14 @@ Outcome sync(Invocation& invocation) {
         if (!by_host) return tl::unexpected(by_host.error());
         shown = std::move(*by_host);
     }
-    for (const Scanned& one : scan_all(invocation, desk->space)) {
-        if (!one.scan.readable) continue;
-        const auto synced = life::sync_members(desk->space, *one.module, one.scan, invocation.flag("drop"),
+    const std::vector<Chosen> chosen = chosen_modules(invocation, desk->space);
+    std::vector<members::Scan> scans(chosen.size());
+    scan_all(invocation, desk->space, chosen,
+             [&](std::size_t i, const Chosen&, members::Scan scan) { scans[i] = std::move(scan); });
+    for (std::size_t i = 0; i < chosen.size(); ++i) {
+        const Chosen& one = chosen[i];
+        if (!scans[i].readable) continue;
+        const auto synced = life::sync_members(desk->space, *one.module, scans[i], invocation.flag("drop"),
                                                shown[one.module->name()], plan);
         if (!synced) return tl::unexpected(synced.error());
         for (const auto& [names, what] :
@@ -237,15 +246,39 @@ Outcome sync(Invocation& invocation) {
 }
 
 /// All modules without the summaries, which would make lines too long; one module without its own name.
-Table for_people(const Table& table, bool all) {
-    Table shown = table;
+Table for_people(Table table, bool all) {
     const std::size_t left_out = all ? table.head.size() - 1 : 0;
     const auto drop = [&](std::vector<std::string>& row) {
         row.erase(row.begin() + static_cast<std::ptrdiff_t>(left_out));
     };
-    drop(shown.head);
-    for (auto& row : shown.rows) drop(row);
-    return shown;
+    drop(table.head);
+    for (auto& row : table.rows) drop(row);
+    return table;
+}
+
+/// What is told of one module.
+struct Told {
+    std::string json;
+    Table table;
+    bool differs = false, only_absent = true;
+    std::vector<std::string> differences;
+};
+
+Told tell(const model::Module& module, const members::Scan& scan, const members::Scan& internal) {
+    constexpr std::size_t depth = 2;  // in the list of the result
+    Told told;
+    const auto comparison = members::compare(module.manifest, scan);
+    told.only_absent = comparison.not_listed.empty() && comparison.differently_called.empty();
+    told.differs = !told.only_absent || !comparison.not_found.empty();
+    JsonText out(depth);
+    out.object().key("module").value(module.name()).key("version").value(module.version());
+    Listing(module, scan, internal).put(out, told.table);
+    told.json = out.end().take_part();
+    for (const auto& [declared, found] : comparison.differently_called)
+        told.differences.push_back(fmt::format("{}: the manifest says ({}), the code ({})", found->name,
+                                               fmt::join(members::parameter_names(*declared), ", "),
+                                               fmt::join(members::parameter_names(*found), ", ")));
+    return told;
 }
 
 Outcome run_members(Invocation& invocation) {
@@ -254,29 +287,35 @@ Outcome run_members(Invocation& invocation) {
     if (!space) return tl::unexpected(space.error());
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
     if (invocation.flag("assets")) return list_assets(invocation, *space);
+    const std::vector<Chosen> chosen = chosen_modules(invocation, *space);
+    std::vector<Told> all(chosen.size());
+    scan_all(invocation, *space, chosen, [&](std::size_t i, const Chosen& one, const members::Scan& scan) {
+        const bool internal = invocation.flag("internal");
+        all[i] =
+            tell(*one.module, scan, internal ? internal_of(*one.module, *one.card, *space, scan) : members::Scan());
+    });
     Table table{{"module", "member", "kind", "parameters", "place", "state", "summary"}, {}};
     JsonText out;
     out.object().key("modules").list();
     bool differs = false, only_absent = true;
     std::vector<std::string> differences;
-    for (const Scanned& one : scan_all(invocation, *space)) {
-        const auto comparison = members::compare(one.module->manifest, one.scan);
-        differs = differs || !comparison.not_found.empty() || !comparison.not_listed.empty() ||
-                  !comparison.differently_called.empty();
-        only_absent = only_absent && comparison.not_listed.empty() && comparison.differently_called.empty();
-        out.object().key("module").value(one.module->name()).key("version").value(one.module->version());
-        Listing(*one.module, one.scan, one.internal).put(out, table);
-        out.end();
-        for (const auto& [declared, found] : comparison.differently_called)
-            differences.push_back(fmt::format("{}{}: the manifest says ({}), the code ({})",
-                                              differences.empty() ? "\n" : "", found->name,
-                                              fmt::join(members::parameter_names(*declared), ", "),
-                                              fmt::join(members::parameter_names(*found), ", ")));
+    std::size_t bytes = 0;
+    for (const Told& told : all) bytes += told.json.size() + 16;
+    out.reserve(bytes);
+    for (Told& told : all) {
+        out.part(told.json);
+        table.rows.insert(table.rows.end(), std::make_move_iterator(told.table.rows.begin()),
+                          std::make_move_iterator(told.table.rows.end()));
+        differs = differs || told.differs;
+        only_absent = only_absent && told.only_absent;
+        differences.insert(differences.end(), told.differences.begin(), told.differences.end());
+        told = {};
     }
     auto print = leave_results(invocation, space->root, "members", out.end().end().take(), &table);
     if (!print) return tl::unexpected(print.error());
     if (*print) {
-        invocation.terminal->table(for_people(table, invocation.words.empty()));
+        invocation.terminal->table(for_people(std::move(table), invocation.words.empty()));
+        if (!differences.empty()) invocation.terminal->line();
         for (const auto& line : differences) invocation.terminal->line(line);
         invocation.terminal->remark(
             !differs ? "\nthe manifests and the sources agree"

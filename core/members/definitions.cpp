@@ -99,7 +99,11 @@ class Definitions {
             trimmed(code_.substr(head, begin - head)).empty())
             ++next;
         std::size_t end = begin_of(next);
-        while (end > head && (is_space(code_[end - 1]) || code_[end - 1] == ';')) --end;
+        constexpr std::string_view blanks = "        ";  // comments are blanks in the code, and may be long
+        while (end > head && (is_space(code_[end - 1]) || code_[end - 1] == ';'))
+            end -= end >= head + blanks.size() && code_.substr(end - blanks.size(), blanks.size()) == blanks
+                       ? blanks.size()
+                       : 1;
         const std::size_t line = std::min(code_.find('\n', end), code_.size());
         end += redirected(code_.substr(end, line - end));
         return trimmed(code_.substr(end, line - end)).empty() ? end + trimmed_end(text_.substr(end, line - end))

@@ -13,7 +13,7 @@
 #include "core/members/finder.hpp"
 #include "core/members/lexer.hpp"
 #include "core/members/scan.hpp"
-#include "core/text/pattern.hpp"
+#include "core/text/opening.hpp"
 
 namespace envar::members {
 

@@ -114,23 +114,25 @@ bool read_usual(std::string_view line, DocumentedParameter& out) {
 
 }  // namespace
 
-void Documentation::describe(FoundMember& member) const {
-    member.top = member.extent.begin;
-    std::string above = comment_above(member.extent.begin, member.top);
+void Documentation::describe(FoundMember& member) {
+    member.top = find_above(member.extent.begin);
     if (card_.docstrings) member.documentation = string_behind(member.whole.end);
-    if (member.documentation.empty()) member.documentation = std::move(above);
-    // What belongs to the head may have the comment below it.
-    if (std::size_t unused = 0; member.documentation.empty() && member.extent.begin != member.whole.begin)
-        member.documentation = comment_above(member.whole.begin, unused);
-    if (member.documentation.empty()) return;
-    std::string_view rest = member.documentation;
+    if (!member.documentation.empty()) {
+        find_lines(member.documentation);
+    } else {
+        // What belongs to the head may have the comment below it.
+        if (lines_.empty() && member.extent.begin != member.whole.begin) find_above(member.whole.begin);
+        if (lines_.empty()) return;
+        member.documentation = joined();
+    }
+    read_lines(member);
+}
+
+void Documentation::read_lines(FoundMember& member) const {
     std::string summary;
     bool over = false;
-    for (std::size_t at = 0; at <= rest.size();) {
-        const std::size_t end = std::min(rest.find('\n', at), rest.size());
-        const std::string_view whole = rest.substr(at, end - at);
+    for (const std::string_view whole : lines_) {
         const std::string_view line = trimmed(whole);
-        at = end + 1;
         // A first line such as `name --` says only what is documented.
         if (summary.empty() && !over && line.starts_with(member.name) &&
             (line.substr(member.name.size()) == " --" || line.substr(member.name.size()) == ":"))
@@ -151,11 +153,33 @@ void Documentation::describe(FoundMember& member) const {
             member.description = summary.substr(stop + 2) + "\n";
             summary.resize(stop + 1);
         } else {
+            if (member.description.empty()) member.description.reserve(member.documentation.size());
             (member.description += whole) += '\n';
         }
     }
     while (!member.description.empty() && is_space(member.description.back())) member.description.pop_back();
     member.summary = shortened(std::move(summary));
+}
+
+void Documentation::find_lines(std::string_view text) {
+    lines_.clear();
+    for (std::size_t at = 0; at <= text.size();) {
+        const std::size_t end = std::min(text.find('\n', at), text.size());
+        lines_.push_back(text.substr(at, end - at));
+        at = end + 1;
+    }
+}
+
+std::string Documentation::joined() const {
+    std::size_t size = lines_.size() - 1;
+    for (const std::string_view line : lines_) size += line.size();
+    std::string out;
+    out.reserve(size);
+    for (const std::string_view& line : lines_) {
+        if (&line != &lines_.front()) out += '\n';
+        out += line;
+    }
+    return out;
 }
 
 /// A line on what is returned.
@@ -219,17 +243,18 @@ bool Documentation::is_right_above(std::size_t from, std::size_t to) const {
 }
 
 /// The comments right above, without an empty line in between.
-std::string Documentation::comment_above(std::size_t begin, std::size_t& top_of_it) const {
-    if (lexed_.comments.empty() || lexed_.comments.front().begin > begin) return {};
+std::size_t Documentation::find_above(std::size_t begin) {
+    lines_.clear();
+    if (lexed_.comments.empty() || lexed_.comments.front().begin > begin) return begin;
     std::size_t line = begin;
     while (line > 0 && text_[line - 1] != '\n') {
-        if (begin - line > farthest_line) return {};
+        if (begin - line > farthest_line) return begin;
         --line;
     }
     auto next = std::lower_bound(lexed_.comments.begin(), lexed_.comments.end(), line,
                                  [](const text::Span& span, std::size_t at) { return span.begin < at; });
     const auto below = next;
-    std::size_t top = line;
+    std::size_t top = line, top_of_it = begin;
     while (next != lexed_.comments.begin()) {
         const text::Span span = *(next - 1);
         if (span.end > top || !is_right_above(span.end, top)) break;
@@ -240,15 +265,12 @@ std::string Documentation::comment_above(std::size_t begin, std::size_t& top_of_
         top = start;
         top_of_it = span.begin;
     }
-    std::string documentation;
-    for (; next != below; ++next) {
-        if (!documentation.empty()) documentation += '\n';
-        add_without_marks(text_.substr(next->begin, next->end - next->begin), documentation);
-    }
-    while (!documentation.empty() && is_space(documentation.back())) documentation.pop_back();
-    const std::size_t begins = documentation.find_first_not_of(" \t\r\f\n");
-    if (begins != std::string::npos) documentation.erase(0, begins);
-    return documentation;
+    for (; next != below; ++next) add_without_marks(text_.substr(next->begin, next->end - next->begin));
+    const auto says_nothing = [](std::string_view one) { return trimmed(one).empty(); };
+    while (!lines_.empty() && says_nothing(lines_.back())) lines_.pop_back();
+    lines_.erase(lines_.begin(), std::find_if_not(lines_.begin(), lines_.end(), says_nothing));
+    if (!lines_.empty()) lines_.front().remove_prefix(lines_.front().find_first_not_of(" \t\r\f"));
+    return top_of_it;
 }
 
 /// A string that is the first thing behind a definition's head.
@@ -297,28 +319,25 @@ std::string_view Documentation::without_long_marks(std::string_view comment) con
     return comment;
 }
 
-void Documentation::add_without_marks(std::string_view comment, std::string& out) const {
+void Documentation::add_without_marks(std::string_view comment) {
     const std::string_view inner = without_long_marks(comment);
-    const std::size_t before = out.size();
     const std::string& mark = patterns_.grammar.tables().comment;
+    const std::size_t before = lines_.size();
     for (std::size_t at = 0; at <= inner.size();) {
         const std::size_t end = std::min(inner.find('\n', at), inner.size());
-        std::string_view line = inner.substr(at, end - at);
+        std::string_view line = trimmed(inner.substr(at, end - at));
         at = end + 1;
-        const std::string_view without = trimmed(line);
-        if (!mark.empty() && without.starts_with(mark)) {
-            line = without.substr(mark.size());
+        if (!mark.empty() && line.starts_with(mark)) {
+            line.remove_prefix(mark.size());
             while (!line.empty() && (line.front() == mark.back() || line.front() == '!' || line.front() == '<'))
                 line.remove_prefix(1);
-        } else if (without.starts_with('*')) {
-            line = without.substr(1);
-        } else {
-            line = without;
+        } else if (line.starts_with('*')) {
+            line.remove_prefix(1);
         }
         if (line.starts_with(' ')) line.remove_prefix(1);
-        while (!line.empty() && is_space(line.back())) line.remove_suffix(1);
-        if (out.size() > before) out += '\n';
-        out += line;
+        // A long comment mostly begins behind the line of its mark.
+        if (lines_.size() == before + 1 && lines_.back().empty()) lines_.pop_back();
+        lines_.push_back(line);
     }
 }
 

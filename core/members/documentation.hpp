@@ -17,22 +17,29 @@ class Documentation {
 
     /// Gives a member its documentation and its summary, and its parameters what is said of them. `extent` and
     /// `whole` must be known.
-    void describe(FoundMember& member) const;
+    void describe(FoundMember& member);
 
   private:
     bool take_documented(std::string_view line, FoundMember& member) const;
     static bool take_returned(std::string_view line, FoundMember& member);
-    /// The lines of a comment: its marks and the column that they stand at are taken off.
-    void add_without_marks(std::string_view comment, std::string& out) const;
+    /// Adds the lines of a comment: its marks and the column that they stand at are taken off.
+    void add_without_marks(std::string_view comment);
     [[nodiscard]] std::string_view without_long_marks(std::string_view comment) const;
     [[nodiscard]] bool is_right_above(std::size_t from, std::size_t to) const;
-    [[nodiscard]] std::string comment_above(std::size_t begin, std::size_t& top_of_it) const;
+    /// Finds the lines of the comments above a place. Gives where these begin, else the place.
+    std::size_t find_above(std::size_t begin);
+    /// Makes the lines of a text that has some already.
+    void find_lines(std::string_view text);
+    /// What the lines say together.
+    [[nodiscard]] std::string joined() const;
+    void read_lines(FoundMember& member) const;
     [[nodiscard]] std::string string_behind(std::size_t end) const;
 
     std::string_view text_;
     const Lexed& lexed_;
     const model::Card& card_;
     const Patterns::Compiled& patterns_;
+    std::vector<std::string_view> lines_;  // of the documentation at hand; the first and the last one say something
 };
 
 }  // namespace envar::members

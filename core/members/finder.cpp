@@ -5,6 +5,7 @@
 #include <cstring>
 
 #include "core/members/grammar.hpp"
+#include "core/text/pattern.hpp"
 
 namespace envar::members {
 namespace {

@@ -60,22 +60,20 @@ class Maker {
   private:
     void letters() {
         for (int c = 0; c < 256; ++c) {
-            Letter& letter = tables_.letters.at(static_cast<std::size_t>(c));
-            if (c == '\n') {
-                letter = Letter::newline;
-            } else if (c == ' ' || c == '\t' || c == '\r' || c == '\f') {
-                letter = Letter::blank;
-            } else if (c >= 128 || is_word(static_cast<char>(c))) {
-                letter = Letter::word;
-            }
+            const bool is_word_letter = c >= 128 || is_word(static_cast<char>(c));
+            tables_.letters.set(static_cast<unsigned char>(c), c == '\n'                        ? Letter::newline
+                                                               : is_blank(static_cast<char>(c)) ? Letter::blank
+                                                               : is_word_letter                 ? Letter::word
+                                                                                                : Letter::ordinary);
         }
     }
 
     Tables::Begins& special(char c) {
-        Letter& letter = tables_.letters.at(static_cast<unsigned char>(c));
-        if (letter == Letter::word) letter = Letter::special_word;
-        if (letter == Letter::ordinary) letter = Letter::special;
-        return tables_.begins.at(static_cast<unsigned char>(c));
+        const auto index = static_cast<unsigned char>(c);
+        const Letter letter = tables_.letters[index];
+        if (letter == Letter::word) tables_.letters.set(index, Letter::special_word);
+        if (letter == Letter::ordinary) tables_.letters.set(index, Letter::special);
+        return tables_.begins.at(index);
     }
 
     void special_word(const std::string& word) {
@@ -214,9 +212,14 @@ class Maker {
                 for (const auto& text : opens ? block.open : block.close)
                     add_mark(text, number, opens, tables_.commands && !is_operators(block.open));
         }
-        for (auto& list : tables_.marks)
+        for (auto& list : tables_.marks) {
             std::stable_sort(list.begin(), list.end(),
                              [](const auto& a, const auto& b) { return a.text.size() > b.text.size(); });
+            for (auto& mark : list)
+                mark.number = static_cast<std::uint32_t>(
+                    std::find_if(list.begin(), list.end(), [&](const auto& one) { return one.text == mark.text; }) -
+                    list.begin());
+        }
     }
 
     /// Marks that end words of commands by themselves.
@@ -227,7 +230,7 @@ class Maker {
 
     void add_mark(const std::string& text, std::uint32_t block, bool opens, bool whole_word) {
         if (text.empty()) return;
-        tables_.marks.at(static_cast<unsigned char>(text.front())).push_back({text, block, opens, whole_word});
+        tables_.marks.at(static_cast<unsigned char>(text.front())).push_back({text, block, opens, whole_word, 0});
         if (whole_word && !opens) after_word(text);
         special(text.front()).mark = true;
         special_word(text);
@@ -241,8 +244,8 @@ class Maker {
         tables_.passes_over = true;
         for (std::size_t c = 0; c < 256; ++c) {
             const auto& begins = tables_.begins.at(c);
-            Letter& letter = block.hidden->at(c);
-            if (letter != Letter::special || begins.plain || begins.comment || begins.long_string ||
+            const auto index = static_cast<unsigned char>(c);
+            if (tables_.letters[index] != Letter::special || begins.plain || begins.comment || begins.long_string ||
                 begins.document || begins.quote || begins.raw_line)
                 continue;
             const auto& marks = tables_.marks.at(c);
@@ -251,9 +254,9 @@ class Maker {
             if (own == marks.end()) {
                 if (std::all_of(marks.begin(), marks.end(),
                                 [&](const auto& m) { return may_be_passed_over(m.block); }))
-                    letter = Letter::ordinary;
+                    block.hidden->set(index, Letter::ordinary);
             } else if (marks.size() == 1 && own->text.size() == 1) {
-                letter = own->opens ? Letter::deeper : Letter::shallower;
+                block.hidden->set(index, own->opens ? Letter::deeper : Letter::shallower);
             }
         }
     }

@@ -10,8 +10,9 @@
 #include <string_view>
 #include <vector>
 
+#include "core/members/letters.hpp"
 #include "core/members/lexer.hpp"
-#include "core/text/pattern.hpp"
+#include "core/text/opening.hpp"
 
 namespace envar::members {
 
@@ -22,11 +23,6 @@ inline bool is_operator(char c) { return c != '\0' && std::strchr("()<>;&|`", c)
 
 /// Null when the pattern is empty or refused, which is a finding elsewhere.
 [[nodiscard]] std::unique_ptr<re2::RE2> compile_pattern(const std::string& pattern);
-
-/// What a character can be the beginning of; those of words come last. `deeper` and `shallower`: it opens another
-/// block of the kind at hand, or closes one.
-enum class Letter : std::uint8_t { ordinary, blank, newline, special, deeper, shallower, word, special_word };
-using Letters = std::array<Letter, 256>;
 
 struct Grammar::Tables {
     using Pattern = std::unique_ptr<re2::RE2>;
@@ -71,7 +67,8 @@ struct Grammar::Tables {
         std::string text;
         std::uint32_t block = 0;
         bool opens = false;
-        bool whole_word = false;  // counts only between blanks and operators
+        bool whole_word = false;   // counts only between blanks and operators
+        std::uint32_t number = 0;  // the same for the same text
     };
 
     struct Plain {
@@ -86,7 +83,7 @@ struct Grammar::Tables {
         std::uint64_t word_sizes = 0;  // words of so many characters mean something; the last bit: so many or more
     };
 
-    Letters letters{};
+    Letters letters;
     std::array<Begins, 256> begins{};
     std::vector<LongForm> long_forms;
     std::vector<Quote> quotes;  // the longer ones first

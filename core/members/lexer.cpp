@@ -1,6 +1,7 @@
 #include "core/members/lexer.hpp"
 
 #include <algorithm>
+#include <bit>
 #include <cstring>
 
 #include "core/members/lexing.hpp"
@@ -100,36 +101,43 @@ std::size_t Lexer::column(std::size_t at) const {
 std::size_t Lexer::next_of_meaning(std::size_t at) {
     if (hidden_ > 0 && tables_.passes_over && !frames_.empty() && frames_.back().block < tables_.blocks.size())
         if (const auto& hidden = tables_.blocks[frames_.back().block].hidden)
-            return next_among<true>(hidden->data(), !documents_.empty(), at);
+            return next_among<true>(*hidden, !documents_.empty(), at);
     const bool lines = hidden_ == 0 || !documents_.empty() || (tables_.indented && frames_.empty());
-    return next_among<false>(tables_.letters.data(), lines, at);
+    return next_among<false>(tables_.letters, lines, at);
 }
 
 template <bool with_depth>
-std::size_t Lexer::next_among(const Letter* letters, bool lines, std::size_t at) {
-    std::uint32_t deeper = with_depth ? frames_.back().deeper : 0;
-    const auto* const begin = reinterpret_cast<const unsigned char*>(text_.data());
-    const unsigned char* const end = begin + text_.size();
-    const unsigned char* next = begin + at;
-    while (next != end) {
-        const Letter now = letters[*next];
-        if (now == Letter::special || (now == Letter::newline && lines)) break;
-        if (with_depth && now == Letter::shallower) {
-            if (deeper == 0) break;
-            --deeper;
-        }
-        if (with_depth && now == Letter::deeper) ++deeper;
-        const unsigned char* const first = next++;
-        if (now < Letter::word) continue;
-        while (next != end && letters[*next] >= Letter::word) ++next;
-        if (now == Letter::special_word &&
-            means_something(static_cast<std::size_t>(first - begin), static_cast<std::size_t>(next - begin))) {
-            next = first;
-            break;
+std::size_t Lexer::next_among(const Letters& letters, bool lines, std::size_t at) {
+    std::size_t begin = at - at % Sight::width;
+    std::uint64_t still = ~std::uint64_t{0} << (at - begin);  // to be looked at
+    std::uint64_t in_word = 0;                                // the word that goes on from what was seen before
+    for (; begin < text_.size(); begin += Sight::width, still = ~std::uint64_t{0}) {
+        look(letters, begin);
+        const std::uint64_t inner = ((sight_.words & still) << 1U) | in_word;
+        std::uint64_t places =
+            (sight_.marks | (lines ? sight_.newlines : 0) | (sight_.special_words & ~inner)) & still;
+        in_word = sight_.words >> (Sight::width - 1);
+        for (; places != 0; places &= places - 1) {
+            const auto bit = static_cast<std::size_t>(std::countr_zero(places));
+            const std::size_t place = begin + bit;
+            if ((sight_.words >> bit & 1U) != 0) {
+                std::size_t end = place + static_cast<std::size_t>(std::countr_one(sight_.words >> bit));
+                while (end >= begin + Sight::width && is_word_at(end)) ++end;
+                if (means_something(place, end)) return place;
+                continue;
+            }
+            if (!with_depth) return place;
+            const Letter letter = letters[text_[place]];
+            if (letter == Letter::deeper) {
+                ++frames_.back().deeper;
+            } else if (letter == Letter::shallower && frames_.back().deeper > 0) {
+                --frames_.back().deeper;
+            } else {
+                return place;
+            }
         }
     }
-    if (with_depth) frames_.back().deeper = deeper;
-    return static_cast<std::size_t>(next - begin);
+    return text_.size();
 }
 
 bool Lexer::special() {
@@ -209,7 +217,7 @@ bool Lexer::word() {
     for (const bool at_hand : {true, false})
         for (auto mark_at = own; mark_at != marks.end(); ++mark_at)
             if (const auto& mark = *mark_at;
-                mark.text == now &&
+                mark.number == own->number &&
                 at_hand == (!mark.opens && !frames_.empty() && frames_.back().block == mark.block) &&
                 !is_part_of_name(end) && (!mark.whole_word || is_whole(at_, end)) && take_mark(mark, end))
                 return true;

@@ -40,9 +40,7 @@ class Lexer {
         if (with.empty() || at >= text_.size() || text_[at] != with.front()) return false;
         return with.size() == 1 || text_.compare(at, with.size(), with) == 0;
     }
-    [[nodiscard]] Letter letter(std::size_t at) const {
-        return tables_.letters[static_cast<unsigned char>(text_[at])];
-    }
+    [[nodiscard]] Letter letter(std::size_t at) const { return tables_.letters[text_[at]]; }
     [[nodiscard]] bool is_word_at(std::size_t at) const { return at < text_.size() && letter(at) >= Letter::word; }
 
     void blank(std::size_t begin, std::size_t end);
@@ -91,7 +89,15 @@ class Lexer {
 
     /// The same with these letters; `with_depth` counts blocks of the kind at hand instead of taking them up.
     template <bool with_depth>
-    [[nodiscard]] std::size_t next_among(const Letter* letters, bool lines, std::size_t at);
+    [[nodiscard]] std::size_t next_among(const Letters& letters, bool lines, std::size_t at);
+
+    /// Sees the characters around a place, unless these are seen already.
+    void look(const Letters& letters, std::size_t begin) {
+        if (seen_with_ == &letters && seen_from_ == begin) return;
+        seen_with_ = &letters;
+        seen_from_ = begin;
+        sight_ = letters.sight_of(text_.substr(begin));
+    }
 
     /// Whether a word may, by its first letter and its size.
     [[nodiscard]] bool means_something(std::size_t begin, std::size_t end) const {
@@ -237,6 +243,9 @@ class Lexer {
     bool failed_ = false;   // on the way out of code that never closed
     std::vector<Frame> frames_;
     std::vector<Document> documents_;
+    Sight sight_;
+    const Letters* seen_with_ = nullptr;
+    std::size_t seen_from_ = 0;
     std::vector<bool> quote_is_open_;  // by quote: one was found that never closes
 };
 

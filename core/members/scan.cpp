@@ -48,12 +48,14 @@ std::vector<std::filesystem::path> part_files(const model::Module& module, const
     const std::size_t slash = pattern.rfind('/');
     const std::filesystem::path folder =
         slash == std::string::npos ? module.folder : module.folder / pattern.substr(0, slash);
+    const std::vector<std::string> names = files::list_folder(folder);
+    if (names.empty()) return {};
     const text::Globs glob({slash == std::string::npos ? pattern : pattern.substr(slash + 1)});
     const auto entry = entry_file(module, card);
     const bool own = part.named && std::any_of(module.manifest.members.begin(), module.manifest.members.end(),
                                                [&](const auto& m) { return m.name.value == entry.stem().string(); });
     std::vector<std::filesystem::path> out;
-    for (const auto& name : files::list_folder(folder)) {
+    for (const auto& name : names) {
         const auto path = folder / name;
         if (name.front() == '.' || !glob.match(name) || (path == entry && !own)) continue;
         if (files::is_file(path) && files::resolves_inside(path, module.folder)) out.push_back(path);

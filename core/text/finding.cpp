@@ -23,7 +23,9 @@ std::string_view severity_name(Severity severity) {
 Source::Source(std::string file, std::string content) : file_(std::move(file)), text_(std::move(content)) {
     for (std::size_t at = text_.find('\n'); at != std::string::npos; at = text_.find('\n', at + 1))
         line_starts_.push_back(at + 1);
-    ascii_ = std::all_of(text_.begin(), text_.end(), [](char c) { return static_cast<unsigned char>(c) < 0x80; });
+    unsigned char bits = 0;
+    for (const char c : text_) bits |= static_cast<unsigned char>(c);
+    ascii_ = bits < 0x80;
 }
 
 Position Source::position(std::size_t offset) const {
