@@ -28,7 +28,7 @@ class Maker {
             if (!pattern || first.empty()) continue;
             auto& begins = special(first.front());
             begins.plain = true;
-            if (is_word(first.front())) begins.word_sizes = ~std::uint64_t{0};
+            if (is_word(first.front())) begins.every_word = true;
             text::Opening opening(*pattern);
             tables_.plain.push_back({first.front(), std::move(pattern), std::move(opening)});
         }
@@ -37,7 +37,7 @@ class Maker {
         if (tables_.heredoc) {
             auto& begins = special(card_.heredoc.front());
             begins.document = true;
-            if (is_word(card_.heredoc.front())) begins.word_sizes = ~std::uint64_t{0};
+            if (is_word(card_.heredoc.front())) begins.every_word = true;
             tables_.heredoc_opening = text::Opening(*tables_.heredoc);
             for (const auto& [name, number] : tables_.heredoc->NamedCapturingGroups()) {
                 if (name == "indent") tables_.heredoc_indent = number;
@@ -77,7 +77,9 @@ class Maker {
     }
 
     void special_word(const std::string& word) {
-        special(word.front()).word_sizes |= std::uint64_t{1} << std::min<std::size_t>(word.size(), 63);
+        const auto size = std::uint64_t{1} << std::min<std::size_t>(word.size(), 63);
+        special(word.front()).word_sizes |= size;
+        tables_.ending_sizes.at(static_cast<unsigned char>(word.back())) |= size;
     }
 
     void after_word(const std::string& word) {
@@ -104,7 +106,7 @@ class Maker {
         }
         auto& begins = special(form.open.front());
         (comment ? begins.comment : begins.long_string) = true;
-        if (is_word(form.open.front())) begins.word_sizes = ~std::uint64_t{0};
+        if (is_word(form.open.front())) begins.every_word = true;
         tables_.long_forms.push_back(std::move(form));
     }
 
@@ -230,7 +232,8 @@ class Maker {
 
     void add_mark(const std::string& text, std::uint32_t block, bool opens, bool whole_word) {
         if (text.empty()) return;
-        tables_.marks.at(static_cast<unsigned char>(text.front())).push_back({text, block, opens, whole_word, 0});
+        tables_.marks.at(static_cast<unsigned char>(text.front()))
+            .push_back({text, block, opens, whole_word, may_be_passed_over(block), 0});
         if (whole_word && !opens) after_word(text);
         special(text.front()).mark = true;
         special_word(text);
@@ -252,8 +255,7 @@ class Maker {
             const auto own =
                 std::find_if(marks.begin(), marks.end(), [&](const auto& m) { return m.block == number; });
             if (own == marks.end()) {
-                if (std::all_of(marks.begin(), marks.end(),
-                                [&](const auto& m) { return may_be_passed_over(m.block); }))
+                if (std::all_of(marks.begin(), marks.end(), [&](const auto& m) { return m.passed_over; }))
                     block.hidden->set(index, Letter::ordinary);
             } else if (marks.size() == 1 && own->text.size() == 1) {
                 block.hidden->set(index, own->opens ? Letter::deeper : Letter::shallower);

@@ -68,6 +68,7 @@ struct Grammar::Tables {
         std::uint32_t block = 0;
         bool opens = false;
         bool whole_word = false;   // counts only between blanks and operators
+        bool passed_over = false;  // means nothing in hidden code of other blocks that have letters of their own
         std::uint32_t number = 0;  // the same for the same text
     };
 
@@ -80,11 +81,13 @@ struct Grammar::Tables {
     struct Begins {
         bool plain = false, comment = false, long_string = false, document = false, quote = false, mark = false;
         bool raw_line = false;
+        bool every_word = false;       // words that begin with it mean something, whatever they are
         std::uint64_t word_sizes = 0;  // words of so many characters mean something; the last bit: so many or more
     };
 
     Letters letters;
     std::array<Begins, 256> begins{};
+    std::array<std::uint64_t, 256> ending_sizes{};  // as word_sizes, by the last character
     std::vector<LongForm> long_forms;
     std::vector<Quote> quotes;  // the longer ones first
     std::vector<WordQuote> word_quotes;

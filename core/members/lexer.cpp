@@ -99,9 +99,7 @@ std::size_t Lexer::column(std::size_t at) const {
 }
 
 std::size_t Lexer::next_of_meaning(std::size_t at) {
-    if (hidden_ > 0 && tables_.passes_over && !frames_.empty() && frames_.back().block < tables_.blocks.size())
-        if (const auto& hidden = tables_.blocks[frames_.back().block].hidden)
-            return next_among<true>(*hidden, !documents_.empty(), at);
+    if (const Letters* hidden = hidden_letters()) return next_among<true>(*hidden, !documents_.empty(), at);
     const bool lines = hidden_ == 0 || !documents_.empty() || (tables_.indented && frames_.empty());
     return next_among<false>(tables_.letters, lines, at);
 }
@@ -264,8 +262,10 @@ bool Lexer::begins_command(std::size_t at) const {
 }
 
 bool Lexer::mark() {
+    const bool passes_over = hidden_letters() != nullptr;
     for (const auto& mark : tables_.marks[static_cast<unsigned char>(text_[at_])])
-        if ((mark.text.size() == 1 || starts(at_, mark.text)) &&
+        if (!(passes_over && mark.passed_over && mark.block != frames_.back().block) &&
+            (mark.text.size() == 1 || starts(at_, mark.text)) &&
             (!mark.whole_word || is_whole(at_, at_ + mark.text.size())) && take_mark(mark, at_ + mark.text.size()))
             return true;
     return false;

@@ -53,7 +53,8 @@ class Lexer {
         }
         const Letter now = letter(at_);
         if (now == Letter::blank) {
-            ++at_;
+            do ++at_;
+            while (at_ < text_.size() && letter(at_) == Letter::blank);
             return;
         }
         if (now == Letter::newline) return end_line();
@@ -99,10 +100,18 @@ class Lexer {
         sight_ = letters.sight_of(text_.substr(begin));
     }
 
-    /// Whether a word may, by its first letter and its size.
+    /// The letters of the block at hand, where all of it is hidden and it has some of its own; else null.
+    [[nodiscard]] const Letters* hidden_letters() const {
+        if (hidden_ == 0 || !tables_.passes_over || frames_.empty() || frames_.back().block >= tables_.blocks.size())
+            return nullptr;
+        return tables_.blocks[frames_.back().block].hidden.get();
+    }
+
+    /// Whether a word may, by its first and last letter and its size.
     [[nodiscard]] bool means_something(std::size_t begin, std::size_t end) const {
-        const auto sizes = tables_.begins[static_cast<unsigned char>(text_[begin])].word_sizes;
-        return (sizes >> std::min<std::size_t>(end - begin, 63) & 1U) != 0;
+        const auto& begins = tables_.begins[static_cast<unsigned char>(text_[begin])];
+        const auto sizes = begins.word_sizes & tables_.ending_sizes[static_cast<unsigned char>(text_[end - 1])];
+        return begins.every_word || (sizes >> std::min<std::size_t>(end - begin, 63) & 1U) != 0;
     }
 
     /// Of the block at hand; 0: it has none.
