@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <memory_resource>
 #include <optional>
 #include <set>
 #include <unordered_map>
@@ -144,7 +145,7 @@ class Definitions {
         if (window.empty()) return;
         const auto first = static_cast<unsigned char>(window.front());
         for (const auto* member : patterns_.beginning_with.at(first)[is_item(index) ? 1 : 0])
-            if (member->opening.admits(window) && take(*member, index, window)) return;
+            if (take(*member, index, window)) return;
     }
 
     /// How much of the text may stand before a definition, with the blanks behind it.
@@ -169,10 +170,11 @@ class Definitions {
     bool take(const Patterns::Compiled::Member& member, std::size_t index, std::string_view window) {
         const Statement& statement = lexed_.statements[index];
         if (member.only_in_parts && wanted_ != Wanted::of_part) return false;
-        if (member.in_line) window = window.substr(0, window.find('\n'));
         Groups groups;
-        if (!groups.match(*member.pattern, window, member.in_line ? re2::RE2::UNANCHORED : re2::RE2::ANCHOR_START))
-            return false;
+        const bool matches =
+            member.in_line ? groups.match(*member.pattern, window.substr(0, window.find('\n')), re2::RE2::UNANCHORED)
+                           : groups.match_here(*member.pattern, member.opening, window);
+        if (!matches) return false;
         if (member.table != 0 && groups[member.table] != table_ && wanted_ != Wanted::all) return false;
         if (member.owner) {
             Groups owner;
@@ -307,6 +309,7 @@ class Definitions {
         if (item.empty()) return std::nullopt;
         // Defaults may hold strings, so the text itself is looked at where it has as many characters.
         const std::string_view own(text_.data() + (item.data() - code_.data()), item.size());
+        if (patterns_.parameter_opening.is_whole()) return parameter_in(own);
         const auto known = parameters_.find(own);
         if (known != parameters_.end()) return known->second;
         return parameters_.emplace(own, parameter_in(own)).first->second;
@@ -315,7 +318,10 @@ class Definitions {
     [[nodiscard]] std::optional<FoundParameter> parameter_in(std::string_view own) const {
         FoundParameter parameter;
         Groups groups;
-        if (!groups.match(*patterns_.parameter, own, re2::RE2::UNANCHORED)) return std::nullopt;
+        const bool matches = patterns_.parameter_opening.is_whole()
+                                 ? groups.match_here(*patterns_.parameter, patterns_.parameter_opening, own)
+                                 : groups.match(*patterns_.parameter, own, re2::RE2::UNANCHORED);
+        if (!matches) return std::nullopt;
         const auto& of = patterns_.parameter_groups;
         const Declared told =
             of.declared != 0 ? declared(groups[of.declared]) : Declared{groups[of.type], groups[of.name]};
@@ -397,7 +403,9 @@ class Definitions {
     std::vector<Found> found_;
     std::vector<Found> originals_;  // as found_ was before it was sorted; empty: no definition has another name
     std::unordered_map<std::string_view, std::optional<FoundParameter>> parameters_;  // most are written many times
-    std::unordered_map<std::string_view, std::size_t> names_, locals_;  // place in found_ plus 1; 0: not there
+    std::pmr::monotonic_buffer_resource room_;
+    using Places = std::pmr::unordered_map<std::string_view, std::size_t>;
+    Places names_{&room_}, locals_{&room_};  // place in found_ plus 1; 0: not there
 };
 
 Patterns::Compiled::ParameterGroups groups_of(const re2::RE2& pattern) {
@@ -451,6 +459,8 @@ Patterns::Compiled::Compiled(const model::Card& card)
     continues = compile_pattern(card.continues_pattern);
     parameter = compile_pattern(card.parameter_pattern);
     if (!parameter) parameter = compile_pattern(std::string(usual_parameter));
+    if (parameter->pattern().starts_with('^') && text::alternatives_of(parameter->pattern()).size() == 1)
+        parameter_opening = text::Opening(*parameter);
     doc_parameter = compile_pattern(card.doc_parameter_pattern);
     parameter_groups = groups_of(*parameter);
     if (doc_parameter) doc_opening = text::Opening(*doc_parameter);

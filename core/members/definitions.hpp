@@ -55,7 +55,8 @@ struct Patterns::Compiled {
     std::vector<Before> before;  // what may stand before a definition in its statement
     Finder table, exports;
     Pattern internal, parameter, attached, continues;
-    Pattern doc_parameter;  // null: lines on parameters look as they usually do
+    text::Opening parameter_opening;  // where its pattern is for the text's beginning only
+    Pattern doc_parameter;            // null: lines on parameters look as they usually do
 };
 
 /// In the order of the text, without internal ones; with `part`, of a file that is no entry file.

@@ -37,13 +37,16 @@ std::uint64_t lanes_at(const Lanes& lanes, const char* text, std::index_sequence
 }
 
 template <std::size_t... group>
-Sight seen(const Lanes& lanes, const char* text, std::index_sequence<group...>) {
+void see_all(const Lanes& lanes, const char* text, Sight& out, std::index_sequence<group...>) {
     const std::array<std::uint64_t, sizeof...(group)> all = {
         lanes_at(lanes, text + group * lane_width, std::make_index_sequence<lane_width>())...};
     const auto bits = [&](std::uint64_t lane) {
         return ((all[group] / lane % mark_lane << (group * lane_width)) | ...);
     };
-    return {bits(word_lane), bits(special_lane), bits(newline_lane), bits(mark_lane)};
+    out.words = bits(word_lane);
+    out.special_words = bits(special_lane);
+    out.newlines = bits(newline_lane);
+    out.marks = bits(mark_lane);
 }
 
 }  // namespace
@@ -53,13 +56,13 @@ void Letters::set(unsigned char c, Letter letter) {
     lanes_.at(c) = lanes_of(letter);
 }
 
-Sight Letters::sight_of(std::string_view text) const {
+void Letters::see(std::string_view text, Sight& out) const {
     constexpr std::make_index_sequence<Sight::width / lane_width> groups;
-    if (text.size() >= Sight::width) return seen(lanes_, text.data(), groups);
+    if (text.size() >= Sight::width) return see_all(lanes_, text.data(), out, groups);
     std::array<char, Sight::width> padded;
     padded.fill(' ');
     std::copy(text.begin(), text.end(), padded.begin());
-    return seen(lanes_, padded.data(), groups);
+    see_all(lanes_, padded.data(), out, groups);
 }
 
 }  // namespace envar::members

@@ -26,8 +26,8 @@ class Letters {
     [[nodiscard]] Letter operator[](unsigned char c) const { return letters_[c]; }
     [[nodiscard]] Letter operator[](char c) const { return letters_[static_cast<unsigned char>(c)]; }
 
-    /// Of the text's first characters; behind its end nothing stands.
-    [[nodiscard]] Sight sight_of(std::string_view text) const;
+    /// Sees the text's first characters; behind its end nothing stands.
+    void see(std::string_view text, Sight& out) const;
 
   private:
     std::array<Letter, 256> letters_{};

@@ -97,7 +97,7 @@ class Lexer {
         if (seen_with_ == &letters && seen_from_ == begin) return;
         seen_with_ = &letters;
         seen_from_ = begin;
-        sight_ = letters.sight_of(text_.substr(begin));
+        letters.see(text_.substr(begin), sight_);
     }
 
     /// The letters of the block at hand, where all of it is hidden and it has some of its own; else null.

@@ -9,6 +9,7 @@
 #include <string_view>
 
 #include "core/members/grammar.hpp"
+#include "core/text/opening.hpp"
 #include "core/text/pattern.hpp"
 
 namespace envar::members {
@@ -53,6 +54,15 @@ class Groups {
         const auto begin = static_cast<std::size_t>(groups_[0].data() - text.data());
         return pattern.Match(piece(text), begin, begin + groups_[0].size(), re2::RE2::ANCHOR_BOTH, groups_.data(),
                              wanted_);
+    }
+    /// Where the text begins; by walking alone, where that tells all of the pattern.
+    bool match_here(const re2::RE2& pattern, const text::Opening& opening, std::string_view text) {
+        if (opening.is_whole()) {
+            wanted_ = std::min<int>(static_cast<int>(groups_.size()), pattern.NumberOfCapturingGroups() + 1);
+            const auto done = opening.match(text, groups_.data(), static_cast<std::size_t>(wanted_));
+            if (done) return *done;
+        }
+        return opening.admits(text) && match(pattern, text, re2::RE2::ANCHOR_START);
     }
     /// Empty, without a place, when there is no such group or it took no part.
     [[nodiscard]] std::string_view operator[](int number) const {

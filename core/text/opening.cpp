@@ -65,8 +65,11 @@ std::optional<char> escaped_character(char c) {
 
 /// A way on its making; nothing is known of what stands behind an open one.
 struct Path {
-    Way steps;
+    Way way;
     bool open = false;
+
+    /// It is more than its steps tell.
+    void is_not_all() { way.whole = false; }
 };
 using Paths = std::vector<Path>;
 
@@ -101,22 +104,34 @@ class Reader {
 
     Paths sequence() {
         Paths out(1);
-        while (!lost_ && at_ < pattern_.size() && !is_at('|') && !is_at(')')) append(out, repeated(atom()));
+        const std::size_t begin = at_;
+        while (!lost_ && at_ < pattern_.size() && !is_at('|') && !is_at(')')) {
+            const bool first = at_ == begin && depth_ == 0;
+            append(out, repeated(atom(first)));
+        }
         return out;
     }
 
     static void append(Paths& paths, const Paths& next) {
         Paths out;
         for (const Path& path : paths) {
-            if (path.open || path.steps.size() >= longest_way) {
+            if (path.open || path.way.steps.size() >= longest_way) {
                 out.push_back(path);
                 out.back().open = true;
                 continue;
             }
             for (const Path& more : next) {
-                out.push_back(path);
-                out.back().steps.insert(out.back().steps.end(), more.steps.begin(), more.steps.end());
-                out.back().open = more.open;
+                Path& made = out.emplace_back(path);
+                const std::size_t size = path.way.steps.size();
+                made.way.steps.insert(made.way.steps.end(), more.way.steps.begin(), more.way.steps.end());
+                for (Opening::Group group : more.way.groups) {
+                    group.first += size;
+                    group.behind += size;
+                    made.way.groups.push_back(group);
+                }
+                made.way.whole = path.way.whole && more.way.whole && !path.way.ends;
+                made.way.ends = more.way.ends;
+                made.open = more.open;
             }
         }
         if (out.size() <= most_ways) {
@@ -127,14 +142,14 @@ class Reader {
     }
 
     Paths repeated(Paths atom) {
-        const bool simple = atom.size() == 1 && atom.front().steps.size() == 1 && !atom.front().open;
+        const bool simple = atom.size() == 1 && atom.front().way.steps.size() == 1 && !atom.front().open;
         if (taken("?")) {
-            if (simple) stop_behind_several_bytes(atom.front());
             atom.emplace_back();
         } else if (is_at('*') || is_at('+')) {
             const bool least = pattern_[at_++] == '+';
             if (simple) {
-                Opening::Step& step = atom.front().steps.front();
+                Opening::Step& step = atom.front().way.steps.front();
+                if (!atom.front().way.groups.empty()) atom.front().is_not_all();  // it has what it was last
                 step.many = true;
                 step.least = step.least && least;
             } else if (least) {
@@ -145,24 +160,35 @@ class Reader {
         } else if (is_at('{')) {
             lost_ = true;
         } else {
-            if (simple) stop_behind_several_bytes(atom.front());
             return atom;
         }
-        taken("?");  // as few as can be: what is matched as a whole is the same
+        // As few as can be: whether it matches is the same, but not what its groups are.
+        if (taken("?"))
+            for (Path& path : atom) path.is_not_all();
         return atom;
     }
 
-    /// Where one character is wanted that may take several bytes, it is not known how many.
-    static void stop_behind_several_bytes(Path& path) {
-        const Opening::Step& step = path.steps.front();
-        path.open = !step.many && (step.characters & beyond_ascii()).any();
+    static Paths step(const Characters& characters) {
+        Paths out(1);
+        out.front().way.steps.push_back({characters, false, true});
+        return out;
     }
 
-    static Paths step(const Characters& characters) { return {{{{characters, false, true}}, false}}; }
+    /// Nothing by itself; a condition on what stands around, unless it holds wherever the match begins.
+    static Paths condition(bool holds) {
+        Paths out(1);
+        out.front().way.whole = holds;
+        return out;
+    }
 
-    Paths atom() {
+    Paths atom(bool first) {
         const char c = pattern_[at_++];
-        if (c == '^' || c == '$') return {{}};
+        if (c == '^') return condition(first);
+        if (c == '$') {
+            Paths out = condition(!by_lines_);
+            out.front().way.ends = true;
+            return out;
+        }
         if (c == '(') return group();
         if (c == '[') return step(characters());
         if (c == '.') return step(lines_too_ ? ~Characters() : ~one('\n'));
@@ -170,13 +196,15 @@ class Reader {
         if (c == '*' || c == '+' || c == '?' || c == '{') lost_ = true;
         if (static_cast<unsigned char>(c) < 128) return step(one(c));
         while (at_ < pattern_.size() && (static_cast<unsigned char>(pattern_[at_]) & 0xC0U) == 0x80U) ++at_;
-        return {{{{one(c), false, true}}, true}};
+        Paths out = step(one(c));
+        out.front().open = true;
+        return out;
     }
 
     Paths escape() {
         if (at_ == pattern_.size()) return lose();
         const char c = pattern_[at_++];
-        if (c == 'b' || c == 'B') return {{}};
+        if (c == 'b' || c == 'B') return condition(false);
         if (const auto kind = kind_of(c)) return step(*kind);
         if (const auto character = escaped_character(c)) return step(one(*character));
         return lose();
@@ -184,19 +212,28 @@ class Reader {
 
     Paths lose() {
         lost_ = true;
-        return {{}};
+        return Paths(1);
     }
 
     Paths group() {
+        std::size_t number = 0;
         if (taken("?P<")) {
             at_ = std::min(pattern_.find('>', at_), pattern_.size() - 1) + 1;
+            number = ++groups_;
         } else if (is_at('?') && at_ + 2 < pattern_.size() && pattern_[at_ + 2] == ')') {
             return mode(pattern_[at_ + 1]);
-        } else if (!taken("?:") && is_at('?')) {
-            return lose();
+        } else if (!taken("?:")) {
+            if (is_at('?')) return lose();
+            number = ++groups_;
         }
+        ++depth_;
         Paths out = choice();
+        --depth_;
         if (!taken(")")) return lose();
+        for (Path& path : out) {
+            if (path.way.ends) path.is_not_all();
+            if (number != 0) path.way.groups.push_back({number, 0, path.way.steps.size()});
+        }
         return out;
     }
 
@@ -206,7 +243,8 @@ class Reader {
         const bool repeats = is_at('?') || is_at('*') || is_at('+') || is_at('{');
         if ((name != 's' && name != 'm') || repeats) return lose();
         lines_too_ = lines_too_ || name == 's';
-        return {{}};
+        by_lines_ = by_lines_ || name == 'm';
+        return Paths(1);
     }
 
     Characters characters() {
@@ -250,20 +288,51 @@ class Reader {
     std::size_t at_ = 0;
     bool lost_ = false;
     bool lines_too_ = false;  // `.` is a line end too
+    bool by_lines_ = false;   // `$` is where a line ends
+    std::size_t groups_ = 0, depth_ = 0;
 };
 
 /// Ends the way where taking as many characters as there are could take some that the next step wants.
-Way certain(const Way& way) {
-    for (std::size_t i = 0; i < way.size(); ++i) {
-        if (!way[i].many) continue;
+void end_where_uncertain(Way& way) {
+    auto& steps = way.steps;
+    for (std::size_t i = 0; i < steps.size(); ++i) {
+        if (!steps[i].many) continue;
         Characters next;
-        for (std::size_t k = i + 1; k < way.size(); ++k) {
-            next |= way[k].characters;
-            if (way[k].least) break;
+        for (std::size_t k = i + 1; k < steps.size(); ++k) {
+            next |= steps[k].characters;
+            if (steps[k].least) break;
         }
-        if ((next & way[i].characters).any()) return {way.begin(), way.begin() + static_cast<std::ptrdiff_t>(i) + 1};
+        if ((next & steps[i].characters).none()) continue;
+        steps.resize(i + 1);
+        way.whole = false;
     }
-    return way;
+}
+
+/// What it can begin with; nothing where it can be nothing.
+Characters firsts_of(const Way& way) {
+    Characters out;
+    for (const Opening::Step& step : way.steps) {
+        out |= step.characters;
+        if (step.least) return out;
+    }
+    return {};
+}
+
+/// What all ways begin with.
+std::string prefix_of(const std::vector<Way>& ways) {
+    std::string out;
+    const auto& first = ways.front().steps;
+    for (std::size_t i = 0; i < first.size(); ++i) {
+        const bool is_same =
+            first[i].characters.count() == 1 && std::all_of(ways.begin(), ways.end(), [&](const Way& way) {
+                return i < way.steps.size() && !way.steps[i].many && way.steps[i].least &&
+                       way.steps[i].characters == first[i].characters;
+            });
+        if (!is_same) break;
+        for (std::size_t c = 0; c < first[i].characters.size(); ++c)
+            if (first[i].characters.test(c)) out += static_cast<char>(c);
+    }
+    return out;
 }
 
 }  // namespace
@@ -271,58 +340,66 @@ Way certain(const Way& way) {
 Opening::Opening(const re2::RE2& pattern) {
     const auto paths = Reader(pattern.pattern()).run();
     if (!paths) return;
+    std::vector<Way> ways;
+    whole_ = true;
     for (const Path& path : *paths) {
-        Way way = certain(path.steps);
-        bool certainly = false;
-        for (const Step& step : way) {
-            firsts_ |= step.characters;
-            certainly = certainly || step.least;
-            if (certainly) break;
-        }
-        if (!certainly) {
-            ways_.clear();
-            return;
-        }
-        while (!way.back().least) way.pop_back();
-        ways_.push_back(std::move(way));
+        Way& way = ways.emplace_back(path.way);
+        end_where_uncertain(way);
+        const Characters firsts = firsts_of(way);
+        whole_ = whole_ && way.whole && !path.open;
+        firsts_ |= firsts;
+        if (firsts.any()) continue;
+        whole_ = false;
+        return;
     }
-    tell();
+    prefix_ = prefix_of(ways);
+    tell(ways);
 }
 
 /// Gives each set of characters a bit; where there are more of them, ways end before.
-void Opening::tell() {
+void Opening::tell(const std::vector<Way>& ways) {
     constexpr std::size_t most = 32;
     std::vector<Characters> known;
-    for (const Way& way : ways_) {
-        std::vector<Told>& told = told_.emplace_back();
-        for (const Step& step : way) {
+    for (const Way& way : ways) {
+        Told& told = told_.emplace_back();
+        told.groups = way.groups;
+        told.ends = way.ends;
+        for (const Step& step : way.steps) {
             const auto at = std::find(known.begin(), known.end(), step.characters);
             const auto number = static_cast<std::size_t>(at - known.begin());
-            if (number == most) break;
+            if (number == most || told.steps.size() == most) {
+                whole_ = false;
+                break;
+            }
             if (at == known.end()) known.push_back(step.characters);
-            told.push_back({std::uint32_t{1} << number, step.many, step.least});
+            told.steps.push_back({std::uint32_t{1} << number, step.many, step.least});
         }
+        while (!whole_ && !told.steps.back().least) told.steps.pop_back();
     }
     for (std::size_t number = 0; number < known.size(); ++number)
         for (std::size_t c = 0; c < bits_.size(); ++c)
             if (known[number].test(c)) bits_.at(c) |= std::uint32_t{1} << number;
 }
 
-std::string Opening::prefix() const {
-    std::string out;
-    if (ways_.empty()) return out;
-    for (std::size_t i = 0; i < ways_.front().size(); ++i) {
-        const Step& first = ways_.front()[i];
-        const bool is_same =
-            !first.many && first.characters.count() == 1 &&
-            std::all_of(ways_.begin(), ways_.end(), [&](const Way& way) {
-                return i < way.size() && !way[i].many && way[i].least && way[i].characters == first.characters;
-            });
-        if (!is_same) break;
-        for (std::size_t c = 0; c < first.characters.size(); ++c)
-            if (first.characters.test(c)) out += static_cast<char>(c);
+std::optional<bool> Opening::match(std::string_view text, re2::StringPiece* groups, std::size_t count) const {
+    std::array<const char*, 33> places{};
+    // The ways are in the order of RE2's preference.
+    for (const Told& way : told_) {
+        const Walk walked = walk(way, text, [&](std::size_t step, const char* place) { places[step] = place; });
+        if (walked == Walk::unsure) return std::nullopt;
+        const char* const begin = places[0];
+        const char* const end = places[way.steps.size()];
+        if (walked == Walk::nowhere || (way.ends && end != text.data() + text.size())) continue;
+        if (std::any_of(begin, end, [](char c) { return static_cast<unsigned char>(c) >= 128; })) return std::nullopt;
+        std::fill_n(groups, count, re2::StringPiece());
+        if (count > 0) groups[0] = {begin, static_cast<std::size_t>(end - begin)};
+        for (const Group& group : way.groups)
+            if (group.number < count)
+                groups[group.number] = {places[group.first],
+                                        static_cast<std::size_t>(places[group.behind] - places[group.first])};
+        return true;
     }
-    return out;
+    return false;
 }
 
 }  // namespace envar::text

@@ -7,6 +7,7 @@
 #include <array>
 #include <bitset>
 #include <cstdint>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -16,7 +17,8 @@ namespace envar::text {
 using Characters = std::bitset<256>;
 
 /// What all that a pattern matches begins with, as far as that can be told by looking at one character after the
-/// other: rules places out, and never one where the pattern matches.
+/// other: rules places out, and never one where the pattern matches. Of simple patterns that is all there is to
+/// them, so that they need not be run at all.
 class Opening {
   public:
     /// Characters that a match has next.
@@ -25,8 +27,17 @@ class Opening {
         bool many = false;  // as many as there are; what comes next is none of them
         bool least = true;  // at least one
     };
+    /// A group of the pattern, by the steps in it.
+    struct Group {
+        std::size_t number = 0, first = 0, behind = 0;
+    };
     /// Steps behind each other, and then anything.
-    using Way = std::vector<Step>;
+    struct Way {
+        std::vector<Step> steps;
+        std::vector<Group> groups;
+        bool whole = true;  // there is nothing behind the steps, and no more to them
+        bool ends = false;  // and nothing behind in the text
+    };
 
     /// Admits everything.
     Opening() = default;
@@ -35,42 +46,63 @@ class Opening {
     explicit Opening(const re2::RE2& pattern);
 
     /// What all of it begins with, if that is known.
-    [[nodiscard]] std::string prefix() const;
+    [[nodiscard]] const std::string& prefix() const { return prefix_; }
     /// Whether a match can begin where the text does.
     [[nodiscard]] bool admits(std::string_view text) const {
-        return told_.empty() ||
-               std::any_of(told_.begin(), told_.end(), [&](const auto& way) { return admits(way, text); });
+        return told_.empty() || std::any_of(told_.begin(), told_.end(), [&](const Told& way) {
+                   return walk(way, text, [](std::size_t, const char*) {}) != Walk::nowhere;
+               });
     }
-    [[nodiscard]] bool admits(unsigned char first) const { return ways_.empty() || firsts_.test(first); }
+    [[nodiscard]] bool admits(unsigned char first) const { return told_.empty() || firsts_.test(first); }
+
+    /// Whether it tells all of the pattern.
+    [[nodiscard]] bool is_whole() const { return whole_; }
+    /// What the pattern matches where the text begins, as RE2 tells it; for those that are told whole. Nothing
+    /// where the text has characters that take several bytes: these are left to RE2.
+    [[nodiscard]] std::optional<bool> match(std::string_view text, re2::StringPiece* groups, std::size_t count) const;
 
   private:
-    /// A step by the bit that its characters have.
+    /// A way by the bits that the characters of its steps have.
     struct Told {
-        std::uint32_t bit = 0;
-        bool many = false, least = true;
+        struct Step {
+            std::uint32_t bit = 0;
+            bool many = false, least = true;
+        };
+        std::vector<Step> steps;
+        std::vector<Group> groups;
+        bool ends = false;
     };
 
-    [[nodiscard]] bool admits(const std::vector<Told>& way, std::string_view text) const {
-        const char* at = text.data();
-        const char* const end = at + text.size();
-        for (const Told& step : way) {
-            const char* const begin = at;
+    /// `unsure`: it comes to a character that takes several bytes, where one character is wanted.
+    enum class Walk { nowhere, through, unsure };
+
+    /// Calls at(number, place) where each step begins and where the last one ends.
+    template <class At>
+    [[nodiscard]] Walk walk(const Told& way, std::string_view text, const At& at) const {
+        const char* place = text.data();
+        const char* const end = place + text.size();
+        std::size_t number = 0;
+        for (const Told::Step& step : way.steps) {
+            at(number++, place);
+            const char* const begin = place;
             if (!step.many) {
-                if (at == end || (bits_[static_cast<unsigned char>(*at)] & step.bit) == 0) return false;
-                ++at;
+                if (place == end || (bits_[static_cast<unsigned char>(*place)] & step.bit) == 0) return Walk::nowhere;
+                if (static_cast<unsigned char>(*place++) >= 128) return Walk::unsure;
                 continue;
             }
-            while (at != end && (bits_[static_cast<unsigned char>(*at)] & step.bit) != 0) ++at;
-            if (step.least && at == begin) return false;
+            while (place != end && (bits_[static_cast<unsigned char>(*place)] & step.bit) != 0) ++place;
+            if (step.least && place == begin) return Walk::nowhere;
         }
-        return true;
+        at(number, place);
+        return Walk::through;
     }
 
-    void tell();
+    void tell(const std::vector<Way>& ways);
 
-    std::vector<Way> ways_;                // empty: everything
-    Characters firsts_;                    // of all ways
-    std::vector<std::vector<Told>> told_;  // the ways once more
+    std::vector<Told> told_;  // empty: everything
+    Characters firsts_;       // of all ways
+    std::string prefix_;
+    bool whole_ = false;
     std::array<std::uint32_t, 256> bits_{};
 };
 

@@ -86,6 +86,20 @@ std::vector<std::pair<std::size_t, std::string>> found_by_finder(const members::
 
 }  // namespace
 
+/// What RE2 and an opening that tells all of its pattern say of the place where the text begins, with all groups.
+bool agree(const re2::RE2& pattern, const text::Opening& opening, const std::string& text, std::size_t& told) {
+    const auto count = static_cast<std::size_t>(pattern.NumberOfCapturingGroups()) + 1;
+    std::vector<re2::StringPiece> expected(count), groups(count);
+    const bool match =
+        pattern.Match(text, 0, text.size(), re2::RE2::ANCHOR_START, expected.data(), static_cast<int>(count));
+    const auto own = opening.match(text, groups.data(), count);
+    if (!own) return true;
+    ++told;
+    if (*own != match) return false;
+    const auto same = [](const auto& a, const auto& b) { return a.data() == b.data() && a.size() == b.size(); };
+    return !match || std::equal(groups.begin(), groups.end(), expected.begin(), same);
+}
+
 TEST_CASE("an opening admits every place where its pattern matches") {
     std::vector<std::string> patterns = {"",
                                          "a",
@@ -128,7 +142,7 @@ TEST_CASE("an opening admits every place where its pattern matches") {
     CHECK(patterns.size() > 80);
     std::mt19937 random(11);
     for (int i = 0; i < 1000; ++i) patterns.push_back(pattern_of_pieces(random, 2));
-    std::size_t matches = 0, ruled_out = 0;
+    std::size_t matches = 0, ruled_out = 0, told = 0, whole = 0;
     for (const auto& pattern : patterns) {
         const re2::RE2 compiled(pattern, re2::RE2::Quiet);
         if (!compiled.ok()) continue;  // `\n=`, which is a text and no pattern, is one too
@@ -139,6 +153,8 @@ TEST_CASE("an opening admits every place where its pattern matches") {
             const bool match = compiled.Match(text, 0, text.size(), re2::RE2::ANCHOR_START, nullptr, 0);
             matches += match ? 1 : 0;
             ruled_out += opening.admits(text) ? 0 : 1;
+            whole += match && opening.is_whole() ? 1 : 0;
+            if (opening.is_whole()) CHECK_MESSAGE(agree(compiled, opening, text, told), pattern, " and ", text);
             if (!match) continue;
             CHECK_MESSAGE(opening.admits(text), pattern, " and ", text);
             if (!text.empty())
@@ -147,6 +163,8 @@ TEST_CASE("an opening admits every place where its pattern matches") {
     }
     CHECK(matches > 20000);    // the texts are such that patterns match
     CHECK(ruled_out > 80000);  // and such that something is gained
+    CHECK(told > 50000);
+    CHECK(whole > 3000);
 }
 
 TEST_CASE("a finder finds what RE2 finds in the whole text") {
