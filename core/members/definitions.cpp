@@ -100,11 +100,7 @@ class Definitions {
             trimmed(code_.substr(head, begin - head)).empty())
             ++next;
         std::size_t end = begin_of(next);
-        constexpr std::string_view blanks = "        ";  // comments are blanks in the code, and may be long
-        while (end > head && (is_space(code_[end - 1]) || code_[end - 1] == ';'))
-            end -= end >= head + blanks.size() && code_.substr(end - blanks.size(), blanks.size()) == blanks
-                       ? blanks.size()
-                       : 1;
+        end = head + last_of_code(code_.substr(head, end - head));
         const std::size_t line = std::min(code_.find('\n', end), code_.size());
         end += redirected(code_.substr(end, line - end));
         return trimmed(code_.substr(end, line - end)).empty() ? end + trimmed_end(text_.substr(end, line - end))
@@ -117,6 +113,20 @@ class Definitions {
         const std::size_t mark = rest.find_first_not_of(" \t&0123456789");
         if (mark == std::string_view::npos || (rest[mark] != '<' && rest[mark] != '>')) return 0;
         return trimmed_end(rest.substr(0, rest.find(';')));
+    }
+
+    /// Its size without blanks and `;` at its end. Comments are blanks in the code, and may be long.
+    static std::size_t last_of_code(std::string_view code) {
+        constexpr std::size_t many = 16;
+        while (code.size() >= many) {
+            unsigned others = 0;
+            for (std::size_t i = code.size() - many; i < code.size(); ++i)
+                others |= static_cast<unsigned>(code[i] != ' ') & static_cast<unsigned>(code[i] != '\n');
+            if (others != 0) break;
+            code.remove_suffix(many);
+        }
+        while (!code.empty() && (is_space(code.back()) || code.back() == ';')) code.remove_suffix(1);
+        return code.size();
     }
 
     static std::size_t trimmed_end(std::string_view text) {

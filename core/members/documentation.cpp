@@ -220,11 +220,10 @@ bool Documentation::take_documented(std::string_view line, FoundMember& member) 
     } else if (!read_usual(line, said)) {
         return false;
     }
-    const std::string name(said.name);
     const auto found = std::find_if(member.parameters.begin(), member.parameters.end(),
-                                    [&](const FoundParameter& p) { return p.name == name; });
+                                    [&](const FoundParameter& p) { return p.name == said.name; });
     if (found == member.parameters.end()) {
-        member.told.push_back(name);
+        member.told.emplace_back(said.name);
         return true;
     }
     found->summary = without_dash(trimmed(said.summary));

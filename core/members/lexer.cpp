@@ -237,7 +237,7 @@ bool Lexer::word() {
 bool Lexer::is_part_of_name(std::size_t end) const {
     if (tables_.commands) return false;
     const char before = at_ == 0 ? '\n' : text_[at_ - 1];
-    if (std::strchr("$@%.", before) != nullptr && before != '\0')
+    if (before == '$' || before == '@' || before == '%' || before == '.')
         return !(before == '.' && at_ >= 2 && text_[at_ - 2] == '.');
     return before == ':' && end < text_.size();
 }

@@ -8,7 +8,7 @@ namespace {
 using Way = Opening::Way;
 
 constexpr std::size_t most_ways = 12;
-constexpr std::size_t longest_way = 16;
+constexpr std::size_t longest_way = 64;
 
 Characters range(unsigned char first, unsigned char last) {
     Characters out;
@@ -149,7 +149,8 @@ class Reader {
             const bool least = pattern_[at_++] == '+';
             if (simple) {
                 Opening::Step& step = atom.front().way.steps.front();
-                if (!atom.front().way.groups.empty()) atom.front().is_not_all();  // it has what it was last
+                // A group has what it was last, and behind an end there is nothing to be repeated.
+                if (!atom.front().way.groups.empty() || atom.front().way.ends) atom.front().is_not_all();
                 step.many = true;
                 step.least = step.least && least;
             } else if (least) {
@@ -230,10 +231,8 @@ class Reader {
         Paths out = choice();
         --depth_;
         if (!taken(")")) return lose();
-        for (Path& path : out) {
-            if (path.way.ends) path.is_not_all();
-            if (number != 0) path.way.groups.push_back({number, 0, path.way.steps.size()});
-        }
+        if (number != 0)
+            for (Path& path : out) path.way.groups.push_back({number, 0, path.way.steps.size()});
         return out;
     }
 
@@ -367,7 +366,7 @@ void Opening::tell(const std::vector<Way>& ways) {
         for (const Step& step : way.steps) {
             const auto at = std::find(known.begin(), known.end(), step.characters);
             const auto number = static_cast<std::size_t>(at - known.begin());
-            if (number == most || told.steps.size() == most) {
+            if (number == most || told.steps.size() == longest_way) {
                 whole_ = false;
                 break;
             }
@@ -382,7 +381,7 @@ void Opening::tell(const std::vector<Way>& ways) {
 }
 
 std::optional<bool> Opening::match(std::string_view text, re2::StringPiece* groups, std::size_t count) const {
-    std::array<const char*, 33> places{};
+    std::array<const char*, longest_way + 1> places;  // of the steps at hand
     // The ways are in the order of RE2's preference.
     for (const Told& way : told_) {
         const Walk walked = walk(way, text, [&](std::size_t step, const char* place) { places[step] = place; });
