@@ -142,11 +142,13 @@ std::uint32_t Solver::store(std::uint32_t& second_level) {
         if (work_[var].in) order.emplace_back(work_[var].at, var);
     std::sort(order.rbegin(), order.rend());
     order.erase(std::unique(order.begin(), order.end()), order.end());
-    std::set<std::uint32_t> levels;
+    std::vector<std::uint32_t> levels;
     for (const auto& [at, var] : order) {
         literals_.push_back({var, sets_.add(var, work_[var].set.data())});
-        levels.insert(trail_[at].level);
+        levels.push_back(trail_[at].level);
     }
+    std::sort(levels.begin(), levels.end());
+    levels.erase(std::unique(levels.begin(), levels.end()), levels.end());
     second_level = order.size() > 1 ? trail_[order[1].first].level : 0;
     clause.size = static_cast<std::uint32_t>(order.size());
     clause.levels = static_cast<std::uint32_t>(levels.size());

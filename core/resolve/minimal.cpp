@@ -1,10 +1,13 @@
 // Cores from which nothing can be left out, by leaving out one requirement after the other; where that leaves no
 // solution, only what the new failure rests on is kept. The problem posed has only the requirements of the core, so
-// it is small, and which of them count is assumed, so that what one try taught the next one knows. Bakker and others,
+// it is small, and which of them count is assumed, so that what one try taught the next one knows. Where leaving one
+// out does leave a solution, that is turned into solutions without others (turning.hpp). Bakker and others,
 // "Diagnosing and Solving Over-Determined Constraint Satisfaction Problems" (1993).
 #include <algorithm>
+#include <optional>
 
 #include "core/resolve/explain.hpp"
+#include "core/resolve/turning.hpp"
 
 namespace envar::resolve {
 namespace {
@@ -19,17 +22,19 @@ class Minimiser {
           set_(core.begin(), core.end()),
           problem_(universe, demand, {&set_, &set_}) {
         sort_asked(universe, demand, tags_);
+        turning_.emplace(universe, demand, tags_);
         for (const Tag tag : tags_) {
             counts_.push_back(problem_.counting(tag, Counts::as_it_is));
             is_out_.push_back(problem_.counting(tag, Counts::not_at_all));
         }
         in_core_.assign(tags_.size(), true);
+        proven_.assign(tags_.size(), false);
     }
 
     LeastCore run() {
         LeastCore least;
         for (std::size_t at = tags_.size(); at-- > 0 && !stopped_;) {
-            if (!in_core_[at]) continue;
+            if (!in_core_[at] || proven_[at]) continue;
             least.is_proven = spent_ < most_work_ && leave_out(at);
             if (!least.is_proven) break;
         }
@@ -53,6 +58,11 @@ class Minimiser {
         const Verdict verdict = problem_.solver().solve(Decisions::free, limits, assumed);
         spent_ += problem_.solver().work_done() - before;
         stopped_ = verdict == Verdict::stopped && (spent_ < most_work_ || limits_.stop_asked());
+        if (verdict == Verdict::solved) {
+            proven_[without] = true;
+            turning_->turn([this](model::Id module) { return problem_.chosen_row(module); }, without, in_core_,
+                           proven_);
+        }
         if (verdict != Verdict::refused) return verdict != Verdict::stopped;
         in_core_.assign(tags_.size(), false);
         for (const std::uint32_t at : problem_.solver().refused_by())
@@ -67,6 +77,8 @@ class Minimiser {
     Problem problem_;
     std::vector<Literal> counts_, is_out_;  // by place in tags_
     std::vector<bool> in_core_;
+    std::vector<bool> proven_;  // without it the rest can be met
+    std::optional<Turning> turning_;
     std::uint64_t spent_ = 0;
     bool stopped_ = false;
 };

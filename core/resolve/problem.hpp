@@ -64,6 +64,11 @@ class Problem final : public Solver::Source {
     [[nodiscard]] bool is_provided(Var var, std::uint32_t value) const {
         return values_[first_value_[var] + value - 1].offer != no_row;
     }
+    /// After a solution: the module's row in it, no_row where it is not there.
+    [[nodiscard]] std::uint32_t chosen_row(model::Id module) const {
+        const std::uint32_t value = vars_[module] == no_var ? 0 : solver_.value(vars_[module]);
+        return value == 0 ? no_row : row_of(vars_[module], value);
+    }
     /// A literal: the module has this row; with `or_none` also when nobody needs it.
     Literal is_row(Var var, std::uint32_t row, bool or_none);
     /// A literal: the module is there, in a version that the need accepts.

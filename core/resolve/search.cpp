@@ -24,7 +24,11 @@ std::uint64_t luby(std::uint64_t i) {
 
 Verdict Solver::solve(Decisions decisions, const Limits& limits, std::span<const Literal> assumed) {
     if (impossible_) return Verdict::impossible;
-    back_to(0);
+    // As far as the same is assumed as before, what follows from it stays.
+    std::uint32_t same = 0;
+    while (same < assumed.size() && same < assumed_.size() && assumed[same].set == assumed_[same].set) ++same;
+    back_to(conflicting_ ? 0 : same);
+    assumed_.assign(assumed.begin(), assumed.end());
     if (!started_) {
         started_ = true;
         for (const std::uint32_t fact : facts_) {

@@ -50,6 +50,7 @@ struct Group {
     std::string sentence;  // of a root or a pin
     versions::Requirement versions;
     bool everything = false;  // any version, pre-releases too
+    std::size_t pair = 0;     // which modules it is about, in the teller's list
 };
 
 class Teller {
@@ -160,6 +161,12 @@ class Teller {
         for (std::size_t i = 0; i < groups_.size(); ++i)
             if (!used[i]) take(i);
         groups_ = std::move(ordered);
+        std::map<std::pair<Id, Id>, std::size_t> known;
+        for (std::size_t i = 0; i < groups_.size(); ++i) {
+            const auto [at, fresh] = known.try_emplace({groups_[i].from, groups_[i].to}, pairs_.size());
+            if (fresh) pairs_.emplace_back();
+            pairs_[groups_[i].pair = at->second].groups.push_back(i);
+        }
     }
 
     [[nodiscard]] std::vector<std::uint32_t>& left(Id module) {
@@ -200,16 +207,18 @@ class Teller {
     /// What all that was said up to this group leaves; ends the story when that is nothing.
     std::string conclude(std::size_t i) {
         const Group& group = groups_[i];
-        if (group.from != model::no_id)  // the last word on this pair is not spoken yet
-            for (std::size_t j = i + 1; j < groups_.size(); ++j)
-                if (groups_[j].from == group.from && groups_[j].to == group.to) return "";
+        // The last word on this pair is not spoken yet.
+        if (group.from != model::no_id && pairs_[group.pair].groups.back() > i) return "";
+        pairs_[group.pair].seen = 0;
         const bool is_there = group.to != model::no_id && !universe_.rows_of(group.to).empty();
         const bool provided = group.to != model::no_id && !universe_.providers_of(group.to).empty();
         if (provided) return "";
         const std::vector<std::uint32_t> to_before = left(group.to), from_before = left(group.from);
-        if (group.from == model::no_id)
+        if (group.from == model::no_id) {
             std::erase_if(left(group.to), [&](std::uint32_t row) { return !allows(group, row); });
-        if (group.from == model::no_id && group.by != AskedBy::pin) needed_.insert(group.to);
+            touched_[group.to] = ++now_;
+        }
+        if (group.from == model::no_id && group.by != AskedBy::pin) need(group.to);
         const Id gone = settle(i);
         const bool from_hit = group.from != model::no_id && left(group.from).size() < from_before.size();
         std::string why;
@@ -242,7 +251,7 @@ class Teller {
             changed = false;
             for (std::size_t g = 0; g <= i; ++g) {
                 const Group& group = groups_[g];
-                if (group.from != model::no_id && needed_.count(group.from) != 0)
+                if (group.from != model::no_id && is_to_be_seen(group) && needed_.count(group.from) != 0)
                     changed = narrow(i, group) || changed;
                 for (const Id module : {group.to, group.from})
                     if (module != model::no_id && needed_.count(module) != 0 && left(module).empty()) return module;
@@ -251,24 +260,35 @@ class Teller {
         return no_module;
     }
 
+    void need(Id module) {
+        if (needed_.insert(module).second) touched_[module] = ++now_;
+    }
+
+    /// Whether anything has changed for its pair of modules since that was looked at.
+    [[nodiscard]] bool is_to_be_seen(const Group& group) {
+        const std::size_t seen = pairs_[group.pair].seen;
+        return seen == 0 || touched_[group.from] > seen || touched_[group.to] > seen;
+    }
+
     /// The rule of one pair of modules, as far as it has been told. Gives whether anything was taken away.
     bool narrow(std::size_t i, const Group& group) {
+        pairs_[group.pair].seen = ++now_;
         std::vector<std::uint32_t>&from = left(group.from), &to = left(group.to);
         if (group.to != model::no_id && !universe_.providers_of(group.to).empty()) return false;
+        const auto& own = pairs_[group.pair].groups;
+        const auto told = std::upper_bound(own.begin(), own.end(), i);
+        const auto is_of = [](const Group& other, std::uint32_t a) {
+            return std::find(other.rows.begin(), other.rows.end(), a) != other.rows.end();
+        };
         const auto fits = [&](std::uint32_t a, std::uint32_t b) {
-            return std::none_of(groups_.begin(), groups_.begin() + static_cast<std::ptrdiff_t>(i) + 1,
-                                [&](const Group& other) {
-                                    return other.from == group.from && other.to == group.to &&
-                                           std::find(other.rows.begin(), other.rows.end(), a) != other.rows.end() &&
-                                           !allows(other, b);
-                                });
+            return std::none_of(own.begin(), told, [&](std::size_t other) {
+                return is_of(groups_[other], a) && !allows(groups_[other], b);
+            });
         };
         const auto asks = [&](std::uint32_t a) {
-            return std::any_of(
-                groups_.begin(), groups_.begin() + static_cast<std::ptrdiff_t>(i) + 1, [&](const Group& other) {
-                    return other.from == group.from && other.to == group.to && other.by == AskedBy::need &&
-                           !other.optional && std::find(other.rows.begin(), other.rows.end(), a) != other.rows.end();
-                });
+            return std::any_of(own.begin(), told, [&](std::size_t other) {
+                return groups_[other].by == AskedBy::need && !groups_[other].optional && is_of(groups_[other], a);
+            });
         };
         const std::size_t before = from.size() + to.size();
         const bool must = needed_.count(group.to) != 0;
@@ -276,12 +296,14 @@ class Teller {
             return (must || asks(a)) &&
                    std::none_of(to.begin(), to.end(), [&](std::uint32_t b) { return fits(a, b); });
         });
-        if (!from.empty() && std::all_of(from.begin(), from.end(), asks)) needed_.insert(group.to);
+        if (!from.empty() && std::all_of(from.begin(), from.end(), asks)) need(group.to);
         if (!from.empty())
             std::erase_if(to, [&](std::uint32_t b) {
                 return std::none_of(from.begin(), from.end(), [&](std::uint32_t a) { return fits(a, b); });
             });
-        return from.size() + to.size() < before;
+        if (from.size() + to.size() == before) return false;
+        touched_[group.from] = touched_[group.to] = ++now_;
+        return true;
     }
 
     /// Where the contradiction is not in one module alone.
@@ -304,6 +326,14 @@ class Teller {
     static constexpr Id no_module = model::no_id - 1;
     std::map<Id, std::vector<std::uint32_t>> left_;
     std::set<Id> needed_;
+    /// All that is told of what one module asks of another one.
+    struct Pair {
+        std::vector<std::size_t> groups;  // rising
+        std::size_t seen = 0;             // when it was looked at last; 0: not as far as it is told now
+    };
+    std::vector<Pair> pairs_;
+    std::map<Id, std::size_t> touched_;  // when less of a module was left, or it was needed
+    std::size_t now_ = 0;
     std::vector<std::string> sentences_;
     bool done_ = false;
 };

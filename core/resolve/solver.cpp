@@ -256,14 +256,18 @@ void Solver::visit_watches(Var var) {
 
 /// Looks at a clause whose literal on `var` may hold no more. False when it is watched elsewhere from now on.
 bool Solver::visit(const Watch& watch, Var var) {
-    const Clause& clause = clauses_[watch.clause];
+    Clause& clause = clauses_[watch.clause];
     Literal* literals = &literals_[clause.first];
     const std::uint32_t own = literals[0].var == var ? 0 : 1;
     if (can_hold(literals[own])) return true;
     const Literal other = literals[1 - own];
     if (must_hold(other)) return true;
-    for (std::uint32_t i = 2; i < clause.size; ++i) {
+    // From where the last search ended, so that all of them together go through the clause once. Gent, "Optimal
+    // Implementation of Watched Literals and More General Techniques" (2013).
+    for (std::uint32_t looked = 2, i = clause.next; looked < clause.size; ++looked, ++i) {
+        if (i == clause.size) i = 2;
         if (!can_hold(literals[i])) continue;
+        clause.next = i;
         std::swap(literals[own], literals[i]);
         watches_[literals[own].var].push_back({watch.clause, *sets_.at(literals[own].set)});
         return false;

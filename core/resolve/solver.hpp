@@ -138,6 +138,7 @@ class Solver {
         std::uint32_t first_made_of = 0, made_of = 0;  // of made_of_
         std::uint32_t levels = 0;                      // different decisions in it when it was made
         float activity = 0;
+        std::uint32_t next = 2;  // where to look for another literal to watch
         bool dropped = false;
     };
     struct Entry {
@@ -282,6 +283,7 @@ class Solver {
         std::uint32_t queue;
     };
     std::vector<Dealt> dealt_;
+    std::vector<Literal> assumed_;  // of the search before
     std::vector<std::uint32_t> refused_by_;
     std::vector<Reason> refused_since_;
 

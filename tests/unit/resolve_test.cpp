@@ -291,7 +291,7 @@ TEST_CASE("an explanation that would take too long says so, and holds all the sa
               const RandomUniverse universe(shape_of(i), i + 250000);
               const resolve::Supply supply = supply_of(universe, scratch);
               resolve::Request request = request_of(universe);
-              request.work_for_least = i % 3 * 50;
+              request.work_for_least = i % 3 * 15;
               const auto resolution = resolve::resolve(supply, request);
               if (!resolution.unsolved) return {};
               const resolve::Unsolved& unsolved = *resolution.unsolved;
