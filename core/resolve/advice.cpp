@@ -35,7 +35,7 @@ class Adviser {
         sort_by_reach(core);
         cores_.push_back(core);
         std::vector<std::vector<Advice>> found;
-        if (least.is_proven) one_by_one(core, most, found);
+        if (least.is_proven && one_may_be_enough()) one_by_one(core, most, found);
         if (found.empty() && least.is_proven) add(together(), found);
         if (found.empty()) add(without_roots(), found);
         return found;
@@ -225,25 +225,32 @@ class Adviser {
         return advice;
     }
 
-    /// Takes note of sets that are in the way and have nothing in common.
-    void see_apart() {
+    /// Takes note of a set that is in the way and has nothing in common with those that are known. False when there
+    /// is none, or none was found.
+    bool see_another() {
         std::set<Tag> without;
         for (const auto& core : cores_) without.insert(core.begin(), core.end());
-        for (std::size_t round = 0; round < most_rounds && left_ > 0; ++round) {
-            Problem problem(universe_, demand_, Variation{nullptr, nullptr, &without});
-            const Verdict verdict = problem.solver().solve(Decisions::frugal, limits());
-            spend(problem.solver().work_done());
-            if (verdict != Verdict::impossible) return;
-            in_the_way(problem.solver().core());
-            without.insert(cores_.back().begin(), cores_.back().end());
-        }
+        Problem problem(universe_, demand_, Variation{nullptr, nullptr, &without});
+        const Verdict verdict = problem.solver().solve(Decisions::frugal, limits());
+        spend(problem.solver().work_done());
+        if (verdict == Verdict::impossible) in_the_way(problem.solver().core());
+        return verdict == Verdict::impossible;
+    }
+
+    /// No single change is enough where two sets that have nothing in common are in the way.
+    bool one_may_be_enough() {
+        left_ = most_work / 8;
+        const bool two = see_another();
+        left_ = most_work;
+        return !two;
     }
 
     /// A smallest set of requirements without which there is a solution: one that takes something from every set
     /// that is in the way, until there is no further one.
     std::vector<Advice> together() {
-        left_ = most_work / 4;
-        see_apart();
+        left_ = most_work / 8;
+        for (std::size_t round = 0; round < most_rounds && left_ > 0 && see_another(); ++round) {
+        }
         if (left_ == 0) return {};  // so much is wrong that no small change helps
         left_ = most_work;
         for (const auto& core : cores_) selectable_.insert(core.begin(), core.end());
@@ -255,7 +262,7 @@ class Adviser {
 
     /// The fewest of the things asked for from outside that have to go.
     std::vector<Advice> without_roots() {
-        left_ = most_work / 2;
+        left_ = most_work / 4;
         const std::vector<Tag> roots = root_tags(universe_, demand_);
         selectable_ = {roots.begin(), roots.end()};
         problem_.reset();
