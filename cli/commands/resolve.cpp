@@ -195,8 +195,8 @@ Outcome explain_choice(Invocation& invocation, const Stock& stock, const Resolut
     return fine;
 }
 
-/// Modules of the workspace are being worked on: that their content is another one is told, and is no move.
-std::string holds_text(const std::vector<LockedModule>& before, const std::vector<LockedModule>& after) {
+/// The modules whose content is another one than the lock says, for people; empty: none.
+std::string edited_text(const std::vector<LockedModule>& before, const std::vector<LockedModule>& after) {
     std::map<std::string_view, std::string_view> digests;
     for (const LockedModule& one : before) digests[one.module] = one.digest;
     std::vector<std::string> edited;
@@ -204,10 +204,8 @@ std::string holds_text(const std::vector<LockedModule>& before, const std::vecto
         if (const auto was = digests.find(one.module);
             was != digests.end() && !was->second.empty() && !one.digest.empty() && was->second != one.digest)
             edited.push_back(one.module);
-    if (edited.empty()) return fmt::format("{} holds this already", resolve::lock_name);
     if (edited.size() > 5) edited = {fmt::format("{} modules", edited.size())};
-    return fmt::format("{} holds these versions; since it was written, the content changed of {}", resolve::lock_name,
-                       fmt::join(edited, ", "));
+    return fmt::format("{}", fmt::join(edited, ", "));
 }
 
 /// The lock holds the whole workspace: a look at one target or platform leaves it alone.
@@ -276,6 +274,7 @@ Outcome finish(Invocation& invocation, Stock& stock, const std::optional<files::
     auto moves = resolve::moves(stock.request.locked, modules);
     if (!whole) std::erase_if(moves, [](const Move& move) { return move.after.empty(); });  // it lies elsewhere
     const bool only_moves = invocation.flag("diff") || invocation.flag("locked");
+    const std::string edited = edited_text(stock.request.locked, modules);
     const bool show_plan_only = invocation.shared.json && invocation.shared.dry_run && !only_moves;
     const Table table = only_moves ? table_of(moves) : table_of(resolution);
     auto print = show_plan_only ? text::Result<bool>(false)
@@ -285,7 +284,11 @@ Outcome finish(Invocation& invocation, Stock& stock, const std::optional<files::
     Terminal& out = *invocation.terminal;
     if (*print) {
         if (!table.rows.empty()) out.table(table);
-        if (only_moves && moves.empty()) out.remark(holds_text(stock.request.locked, modules));
+        if (only_moves && moves.empty())
+            out.remark(edited.empty() ? fmt::format("{} holds this already", resolve::lock_name)
+                                      : fmt::format("{} holds these versions; since it was written, the content "
+                                                    "changed of {}",
+                                                    resolve::lock_name, edited));
         if (!only_moves) print_system(out, system);
     }
     if (!all_fit(system)) {
@@ -293,7 +296,7 @@ Outcome finish(Invocation& invocation, Stock& stock, const std::optional<files::
         return answer_is_no;
     }
     if (invocation.flag("locked")) {
-        if (moves.empty()) return fine;
+        if (moves.empty() && (edited.empty() || !whole)) return fine;
         return text::refuse(fmt::format("{} would change", resolve::lock_name),
                             "`envar resolve` writes it; then keep it under version control");
     }
@@ -366,7 +369,7 @@ Command resolve_command() {
                 "a module that need not keep its locked version; '*' for all")(
                 "diff", "show what would move against the lock, and write nothing")(
                 "locked",
-                "fail when other versions would be chosen, or the content of one from elsewhere changed; write nothing");
+                "fail when the lock would change: other versions, or another content of one; write nothing");
             choice_options(option);
             catalogue_options(option);
         },

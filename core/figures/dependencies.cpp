@@ -24,9 +24,10 @@ class DependencyFigure {
         const auto count = static_cast<std::size_t>(std::count(shown_.begin(), shown_.end(), true));
         dense_ = count > many_modules;
         note_trouble();
-        std::string key =
+        std::string key = fmt::format(
             "solid: public, its users see it too · dashed: private · dotted: optional · "
-            "<font color=\"#d55e00\">orange: missing, in a circle or in conflict</font>";
+            "<font color=\"{}\">red: missing, in a circle or in conflict</font>",
+            alarm);
         if (dense_) key += " · ranges are left out";
         std::string title = scene_.title + ": who needs whom";
         if (!scene_.around.empty()) title += fmt::format(", {} away from {}", scene_.depth, scene_.around);

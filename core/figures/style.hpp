@@ -7,11 +7,12 @@
 
 namespace envar::figures {
 
-// Okabe and Ito's colours, told apart by colour-blind eyes; light fills keep dark text readable in print.
+// Okabe and Ito's colours and the red of Tol's vibrant ones, told apart by colour-blind eyes; light fills keep dark
+// text readable in print.
 inline constexpr std::string_view ink = "#1b1b1b";
 inline constexpr std::string_view quiet = "#6b6b6b";
 inline constexpr std::string_view pale = "#b8b8b8";
-inline constexpr std::string_view alarm = "#d55e00";
+inline constexpr std::string_view alarm = "#cc3311";
 inline constexpr std::string_view chain = "#0072b2";
 
 [[nodiscard]] std::string dot_string(std::string_view text);

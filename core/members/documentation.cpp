@@ -137,9 +137,7 @@ void Documentation::read_lines(FoundMember& member) const {
         if (summary.empty() && !over && line.starts_with(member.name) &&
             (line.substr(member.name.size()) == " --" || line.substr(member.name.size()) == ":"))
             continue;
-        if (take_documented(line, member)) {
-            over = true;
-        } else if (take_returned(line, member)) {
+        if (take_documented(line, member) || take_returned(line, member)) {
             over = true;
         } else if (line.empty() || line.front() == '@' || line.front() == '\\') {
             over = over || !summary.empty();

@@ -169,6 +169,7 @@ class Adviser {
         const Tried tried = can_be_softer ? attempt(changes) : Tried{};
         const bool is_soft = tried.verdict == Verdict::solved;
         std::vector<Advice> advice;
+        advice.reserve(tags.size());
         for (const Tag tag : tags)
             advice.push_back(advice_of(
                 tag, is_soft && changes[tag] == Counts::in_any_version ? widened(tag, tried) : std::nullopt));

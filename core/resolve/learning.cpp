@@ -119,9 +119,9 @@ void Solver::take_reason(Reason reason, Var except) {
 
 /// Resolves the literal that became false last with the reason for it.
 void Solver::resolve_top() {
-    const auto [at, var] = open_.front();
+    const Var var = open_.front().second;
     Work& work = work_[var];
-    const Reason reason = trail_[at].reason;
+    const Reason reason = trail_[open_.front().first].reason;
     for_literals(reason, [&](Var of, const std::uint64_t* set) {
         if (of != var) return;
         for (std::uint32_t i = 0; i < words(var); ++i) work.set[i] &= set[i];

@@ -134,11 +134,15 @@ TEST_CASE("the lock keeps what fits, tells what moved, and fails a build that wo
           std::string::npos);
     driver.write("w/lua/star_field/more.lua", "return {}\n");
     const auto edited = driver.envar({"resolve", "--locked"}, "w");
-    CHECK(edited.status == 0);
+    CHECK(edited.status == 1);
     CHECK_MESSAGE(
         edited.output.find("holds these versions; since it was written, the content changed of star_field\n") !=
             std::string::npos,
         edited.output);
+    CHECK(edited.errors.find("lock.envar.toml would change") != std::string::npos);
+    CHECK(driver.read("w/lock.envar.toml") == first);
+    CHECK(driver.envar({"resolve"}, "w").status == 0);
+    CHECK(driver.envar({"resolve", "--locked"}, "w").status == 0);
     driver.remove("w/lua/star_field/more.lua");
     CHECK(driver.envar({"resolve"}, "w").status == 0);
     CHECK(driver.read("w/lock.envar.toml") == first);
