@@ -26,6 +26,7 @@ constexpr std::ptrdiff_t taken_column = 6;
 
 std::string places_of(const life::LooseScripts& scripts, const std::vector<std::size_t>& functions) {
     std::vector<std::string> out;
+    out.reserve(functions.size());
     for (const std::size_t i : functions)
         out.push_back(fmt::format("{} ({})", scripts.functions[i].name(), scripts.place(i)));
     return fmt::format("{}", fmt::join(out, ", "));

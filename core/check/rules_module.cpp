@@ -78,7 +78,7 @@ void module_name(const Facts& facts, Findings& findings) {
         std::string folder = module.folder.filename().string();
         auto above = module.folder.parent_path();
         for (std::ptrdiff_t i = 0; i < depth; ++i, above = above.parent_path())
-            folder = above.filename().string() + "/" + folder;
+            folder.insert(0, above.filename().string() + "/");
         // Where a file of the module tells the host its name, the folder may be called as it likes.
         const bool named_by_file = card != nullptr && !card->walk.file.empty();
         if (folder == wanted || named_by_file || is_versioned_folder(module, wanted)) continue;

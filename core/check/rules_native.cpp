@@ -346,6 +346,7 @@ void system_modules(const Facts& facts, Findings& findings) {
             const model::Module& module = *native.module;
             if (found == known.end()) {
                 std::vector<std::string> names;
+                names.reserve(known.size());
                 for (const auto& file : known) names.push_back(file.name);
                 std::string hint = text::did_you_mean(d.module.value, names);
                 if (hint.empty()) hint = "install what brings it, or set PKG_CONFIG_PATH to where it lies";

@@ -205,7 +205,7 @@ std::vector<std::string> test_paths(const model::Manifest& manifest, const model
 
 text::Result<std::string> manifest_addition(const model::Manifest& manifest, const model::Card& card,
                                             const std::string& template_file, const Settings& settings) {
-    const auto template_text = search::read_template(card, template_file);
+    auto template_text = search::read_template(card, template_file);
     if (!template_text) return template_text;
     text::Dialect toml;
     toml.comment = "#";

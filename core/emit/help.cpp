@@ -269,7 +269,7 @@ class HelpWriter {
             add(below + name + ".md", "reference page", page.module_page(one, false), &markdown_dialect());
             auto manual = manual_page(page.module_page(one, true));
             if (!manual) return tl::unexpected(manual.error());
-            add(below + "man3/" + name + ".3", "manual page",
+            add(fmt::format("{}man3/{}.3", below, name), "manual page",
                 fmt::format(".TH \"{}\" \"3\" \"\" \"{} {}\" \"{}\"\n{}", name, name, one.module->version(),
                             space_.settings.name.value, *manual),
                 &manual_dialect());

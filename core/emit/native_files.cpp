@@ -21,7 +21,8 @@ bool ends_as(std::string_view file, std::initializer_list<std::string_view> endi
 void walk(const fs::path& folder, const std::string& shown, int depth, std::vector<std::string>& out) {
     for (const auto& name : files::list_folder(folder)) {
         const fs::path path = folder / name;
-        const std::string inner = shown + "/" + name;
+        std::string inner = shown;
+        (inner += '/') += name;
         if (name.front() == '.') continue;
         if (files::is_folder(path)) {
             if (depth < deepest_folder && !files::link_target(path)) walk(path, inner, depth + 1, out);

@@ -279,7 +279,7 @@ class Adopter {
         std::string everything = taken.entry_text;
         for (const auto& file : card.adopt.files)
             everything += "\n" + files::read_file(taken.from.folder / file, largest_source).value_or("");
-        const std::string version =
+        std::string version =
             taken.told.version.empty() ? first_match(card.adopt.version, everything) : taken.told.version;
         if (versions::parse_version(version, card.scheme)) return version;
         if (card.scheme == versions::Scheme::semantic)

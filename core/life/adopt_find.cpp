@@ -82,7 +82,7 @@ class Finder {
                 return refuse(fmt::format("`{}` holds more than {} folders", shown, most_folders),
                               "name a folder further down");
             const auto cards = cards_for(inner);
-            if (cards.size() > 1) return several(cards, shown + "/" + below + name);
+            if (cards.size() > 1) return several(cards, fmt::format("{}/{}{}", shown, below, name));
             if (cards.size() == 1) {
                 found_.push_back({cards.front(), inner, below + name});
             } else if (depth < deepest_tree) {
@@ -104,7 +104,7 @@ std::string entry_in(const Card& card, const fs::path& folder) {
     model::Manifest named;
     named.name.value = folder.filename().string();
     for (const auto& entry : card.adopt.entries) {
-        const std::string path = text::fill(entry, search::path_values(named, card));
+        std::string path = text::fill(entry, search::path_values(named, card));
         if (files::stays_inside(path) && files::is_file(folder / path) &&
             files::resolves_inside(folder / path, folder))
             return path;

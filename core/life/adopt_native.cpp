@@ -60,6 +60,7 @@ std::string standard_of(const std::string& entry, const std::vector<std::string>
 
 std::vector<model::Word> words(const std::vector<std::string>& texts) {
     std::vector<model::Word> out;
+    out.reserve(texts.size());
     for (const auto& text : texts) out.push_back({text, {}});
     return out;
 }

@@ -96,6 +96,7 @@ class Chooser {
 
     [[nodiscard]] std::string places(const std::vector<std::size_t>& group) const {
         std::vector<std::string> out;
+        out.reserve(group.size());
         for (const std::size_t i : group) out.push_back(scripts_.place(i));
         return fmt::format("{}", fmt::join(out, ", "));
     }
@@ -261,16 +262,16 @@ class Chooser {
     /// Statements that go along may call functions of their script, which then come along too.
     std::vector<std::size_t> called_by_statements() {
         std::vector<std::size_t> fresh;
-        for (const auto& [script, statements] : out_.along)
-            for (const std::size_t at : statements)
-                for (const auto& word : scripts_.scripts[script].statements[at].words) {
+        for (const auto& along : out_.along)
+            for (const std::size_t at : along.second)
+                for (const auto& word : scripts_.scripts[along.first].statements[at].words) {
                     const auto known = by_name_.find(word);
                     if (known == by_name_.end() || settled_.count(word) != 0) continue;
                     const auto own = std::find_if(known->second.begin(), known->second.end(), [&](std::size_t i) {
-                        return functions_[i].script == script && !functions_[i].member.nested;
+                        return functions_[i].script == along.first && !functions_[i].member.nested;
                     });
                     if (own == known->second.end()) continue;
-                    settle(word, {*own}, scripts_.scripts[script].file, false);
+                    settle(word, {*own}, scripts_.scripts[along.first].file, false);
                     fresh.push_back(*own);
                 }
         return fresh;
@@ -284,7 +285,9 @@ class Chooser {
             auto& words = wanted[function.script];
             each_word(function.code, [&](std::string_view word) { words.insert(word); });
         }
-        for (auto& [script, words] : wanted) {
+        for (auto& of_script : wanted) {
+            const std::size_t script = of_script.first;
+            auto& words = of_script.second;
             const auto& statements = scripts_.scripts[script].statements;
             std::set<std::size_t> taken;
             for (bool more = true; more;) {
@@ -419,6 +422,7 @@ std::vector<Loader> possible_loaders(const LooseScripts& scripts, const Chosen& 
         loader.functions.push_back(function.name());
     }
     std::vector<Loader> out;
+    out.reserve(loaders.size());
     for (auto& one : loaders) out.push_back(std::move(one.second));
     return out;
 }

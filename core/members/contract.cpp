@@ -258,7 +258,7 @@ versions::Version version_that_follows(const versions::Version& before, const st
     for (const auto& difference : differences) most = std::max(most, difference.weight);
     std::size_t part = most == Weight::breaking ? 0 : most == Weight::addition ? 1 : 2;
     if (before.numbers[0] == 0) part = most == Weight::breaking ? 1 : 2;
-    if (before.count < 3) part = before.count - 1;
+    if (before.count < 3) part = static_cast<std::size_t>(before.count) - 1;
     ++next.numbers[part];
     for (std::size_t i = part + 1; i < next.numbers.size(); ++i) next.numbers[i] = 0;
     return next;

@@ -65,7 +65,8 @@ std::optional<Lock> read_lock(const std::filesystem::path& root) {
         lock.findings.push_back(document.source.finding("EV601", {0, 1}, "the lock has no table of modules",
                                                         "run `envar resolve`; it writes the lock anew"));
     if (modules != nullptr)
-        for (const auto& [name, key_span, entry] : modules->entries) {
+        for (const auto& module : modules->entries) {
+            const model::Node& entry = module.value;
             const auto text_of = [&](const char* key) {
                 const model::Node* node = entry.find(key);
                 return node == nullptr ? std::string() : node->text;
@@ -73,7 +74,7 @@ std::optional<Lock> read_lock(const std::filesystem::path& root) {
             const model::Node* version = entry.find("version");
             if (version == nullptr) continue;
             lock.modules.push_back(
-                {name, version->text, text_of("host"), text_of("origin"), text_of("sha256"), version->span});
+                {module.key, version->text, text_of("host"), text_of("origin"), text_of("sha256"), version->span});
         }
     lock.source = std::move(document.source);
     return lock;

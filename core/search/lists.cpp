@@ -1,5 +1,6 @@
 #include "core/search/lists.hpp"
 
+#include <fmt/format.h>
 #include <re2/re2.h>
 
 #include <algorithm>
@@ -57,7 +58,8 @@ void ListReader::read_list(const std::string& index, std::vector<IndexLine>& lin
             return;
         const std::string file = group("file");
         const std::string name = group("name");
-        if (!name.empty()) lines.push_back({name, group("version"), file.empty() ? index : folder + "/" + file});
+        if (!name.empty())
+            lines.push_back({name, group("version"), file.empty() ? index : fmt::format("{}/{}", folder, file)});
         from =
             static_cast<std::size_t>(parts[0].data() - content->data()) + std::max<std::size_t>(1, parts[0].size());
     }

@@ -160,7 +160,7 @@ class Search {
         entry.folder = folder;
         entry.from = fmt::format("a list in {}", by.folder);
         entry.exists = true;
-        for (const auto& file : card_.index.files) entry.patterns.push_back(folder + "/" + file);
+        for (const auto& file : card_.index.files) entry.patterns.push_back(fmt::format("{}/{}", folder, file));
         more_.push_back(std::move(entry));
     }
 
@@ -254,7 +254,7 @@ class Search {
         std::vector<std::pair<std::string, std::string>> found;
         for (const auto& name : files::list_folder(question_.start_folder / folder)) {
             if (name.size() < head.size() + tail.size() || !name.starts_with(head) || !name.ends_with(tail)) continue;
-            std::string file = folder + "/" + name + pattern.substr(end);
+            std::string file = fmt::format("{}/{}{}", folder, name, pattern.substr(end));
             if (!files::is_there(question_.start_folder / file)) continue;
             found.emplace_back(std::move(file), name.substr(head.size(), name.size() - head.size() - tail.size()));
         }

@@ -19,14 +19,16 @@ namespace fs = std::filesystem;
 std::vector<std::string> patterns_in(const std::vector<std::string>& candidates, const std::string& folder) {
     std::vector<std::string> patterns;
     const text::Values marks = {{"path", std::string(1, name_mark)}, {"version", std::string(1, version_mark)}};
-    for (const auto& candidate : candidates) patterns.push_back(folder + "/" + text::fill(candidate, marks));
+    patterns.reserve(candidates.size());
+    for (const auto& candidate : candidates)
+        patterns.push_back(fmt::format("{}/{}", folder, text::fill(candidate, marks)));
     return patterns;
 }
 
 std::vector<std::string> folder_patterns(const model::Card& card, const std::string& folder) {
     std::vector<std::string> patterns = patterns_in(card.candidates, folder);
     if (card.candidates.empty())
-        for (const auto& file : card.index.files) patterns.push_back(folder + "/" + file);
+        for (const auto& file : card.index.files) patterns.push_back(fmt::format("{}/{}", folder, file));
     if (!card.walk.entry.empty()) patterns = {folder + "/*/" + card.walk.entry};
     return patterns;
 }

@@ -279,6 +279,7 @@ class HostRun {
     [[nodiscard]] std::vector<std::string> filled(const std::vector<std::string>& arguments,
                                                   const files::Sandbox& sandbox) const {
         std::vector<std::string> out;
+        out.reserve(arguments.size());
         for (const auto& argument : arguments) out.push_back(filled(argument, sandbox));
         return out;
     }

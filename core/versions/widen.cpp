@@ -42,8 +42,8 @@ std::string next_breaking(const Version& version) {
 }  // namespace
 
 std::string widened(const Requirement& requirement, const Version& version) {
-    const std::string exactly = "=" + version.text().substr(0, version.text().find('+'));
-    const std::string alternative = requirement.text + " | " + exactly;
+    std::string exactly = "=" + version.text().substr(0, version.text().find('+'));
+    std::string alternative = requirement.text + " | " + exactly;
     if (requirement.is_any()) return exactly;
     if (requirement.alternatives.size() > 1 || !version.prerelease.empty()) return alternative;
     std::vector<std::string> parts;
