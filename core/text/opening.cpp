@@ -10,16 +10,16 @@ using Way = Opening::Way;
 constexpr std::size_t most_ways = 12;
 constexpr std::size_t longest_way = 64;
 
-Characters range(unsigned char first, unsigned char last) {
+Characters characters_from(unsigned char first, unsigned char last) {
     Characters out;
     for (std::size_t c = first; c <= last; ++c) out.set(c);
     return out;
 }
 
-Characters one(char c) { return range(static_cast<unsigned char>(c), static_cast<unsigned char>(c)); }
+Characters one(char c) { return characters_from(static_cast<unsigned char>(c), static_cast<unsigned char>(c)); }
 
 /// Bytes of characters that take several: which of them they are is not told apart.
-Characters beyond_ascii() { return range(128, 255); }
+Characters beyond_ascii() { return characters_from(128, 255); }
 
 /// `\w` and its like; nothing for other escapes.
 std::optional<Characters> kind_of(char escaped) {
@@ -27,7 +27,7 @@ std::optional<Characters> kind_of(char escaped) {
     switch (escaped) {
         case 'd':
         case 'D':
-            out = range('0', '9');
+            out = characters_from('0', '9');
             break;
         case 's':
         case 'S':
@@ -35,7 +35,7 @@ std::optional<Characters> kind_of(char escaped) {
             break;
         case 'w':
         case 'W':
-            out = range('0', '9') | range('a', 'z') | range('A', 'Z') | one('_');
+            out = characters_from('0', '9') | characters_from('a', 'z') | characters_from('A', 'Z') | one('_');
             break;
         default:
             return std::nullopt;
@@ -277,7 +277,7 @@ class Reader {
             const char last = pattern_[at_ + 1];
             if (last == '\\' || static_cast<unsigned char>(last) >= 128) lost_ = true;
             at_ += 2;
-            if (!lost_) out |= range(static_cast<unsigned char>(c), static_cast<unsigned char>(last));
+            if (!lost_) out |= characters_from(static_cast<unsigned char>(c), static_cast<unsigned char>(last));
         }
         if (!lost_) ++at_;
         return others ? ~out | beyond_ascii() : out;
@@ -373,7 +373,7 @@ void Opening::tell(const std::vector<Way>& ways) {
             if (at == known.end()) known.push_back(step.characters);
             told.steps.push_back({std::uint32_t{1} << number, step.many, step.least});
         }
-        while (!whole_ && !told.steps.back().least) told.steps.pop_back();
+        while (!whole_ && !told.steps.empty() && !told.steps.back().least) told.steps.pop_back();
     }
     for (std::size_t number = 0; number < known.size(); ++number)
         for (std::size_t c = 0; c < bits_.size(); ++c)

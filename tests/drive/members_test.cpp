@@ -1,6 +1,7 @@
 // `envar members` through the built program: what it tells of a source, and what --sync makes of a manifest.
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "tests/support/driver.hpp"
@@ -105,6 +106,63 @@ TEST_CASE("members: declared against found, and a sync that keeps what was writt
         CHECK(driver.envar({"undo"}, "w").status == 0);
         CHECK(driver.read(manifest) == before);
     }
+}
+
+TEST_CASE("members: the results of many modules are put together in order, whatever their texts hold") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("w/workspace.envar.toml",
+                 driver.read("w/workspace.envar.toml") + "\n[[search]]\nhost = \"lua\"\nfolder = \"lua\"\n");
+    // Quotes, marks of CSV, characters of several bytes, control characters, bytes that are no text.
+    const std::vector<std::string> texts = {"Plain.",
+                                            "Says \"place\", twice.",
+                                            "Gr\xC3\xB6\xC3\x9F"
+                                            "e, in m.",
+                                            "A \x01 bell \x07.",
+                                            "Not \xFF text.",
+                                            "Back\\slash\\n."};
+    const std::size_t modules = 37;
+    for (std::size_t i = 0; i < modules; ++i) {
+        const std::string name = "m" + std::to_string(100 + i);
+        driver.write("w/lua/" + name + "/module.envar.toml",
+                     "[module]\nname = \"" + name +
+                         "\"\nversion = \"1.0.0\"\nhost = \"lua\"\nsummary = \"Stars.\"\n\n" +
+                         (i % 3 == 0 ? "[[member]]\nname = \"f0\"\nparameters = [{ name = \"other\" }]\n"
+                                     : "[exports]\nmode = \"all\"\n"));
+        std::string code = "local M = {}\n";
+        for (std::size_t k = 0; k < i % 5; ++k)
+            code += "--- " + texts[(i + k) % texts.size()] + "\nfunction M.f" + std::to_string(k) + "(a, b) end\n";
+        driver.write("w/lua/" + name + "/init.lua", code + "return M\n");
+    }
+    const Run run = driver.envar({"members", "--jobs", "2"}, "w");
+    CHECK(run.status == 1);  // some differ
+    const std::string text = driver.read("w/envar-results/members.json");
+    const auto parsed = nlohmann::ordered_json::parse(text);
+    CHECK(text == parsed.dump(2) + "\n");
+    REQUIRE(parsed["modules"].size() == modules);
+    std::size_t rows = 0, differing = 0;
+    for (std::size_t i = 0; i < modules; ++i) {
+        const auto& module = parsed["modules"][i];
+        CHECK(module["module"] == "m" + std::to_string(100 + i));
+        for (const auto& member : module["members"]) {
+            ++rows;
+            differing += member["state"] == "differs" ? 1 : 0;
+            const std::string name = member["name"];
+            if (!member["found"] || !member["declared"].get<bool>()) continue;
+            CHECK(member["source_parameters"] == json({"a", "b"}));
+        }
+        CHECK(module["members"].size() >= i % 5);
+    }
+    CHECK(differing > 5);
+    const std::string csv = driver.read("w/envar-results/members.csv");
+    CHECK(static_cast<std::size_t>(std::count(csv.begin(), csv.end(), '\n')) == rows + 1);
+    // The differences are told below the table, once each.
+    std::size_t told = 0;
+    for (std::size_t at = run.output.find("the manifest says (other)"); at != std::string::npos;
+         at = run.output.find("the manifest says (other)", at + 1))
+        ++told;
+    CHECK(told == differing);
+    CHECK(run.output.find("\x07") == std::string::npos);
 }
 
 TEST_CASE("trial: what the host calls members with is compared with what the source says") {

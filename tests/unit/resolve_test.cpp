@@ -9,6 +9,7 @@
 
 #include "core/process/run.hpp"
 #include "core/resolve/resolve.hpp"
+#include "core/resolve/turning.hpp"
 #include "tests/support/random_universe.hpp"
 #include "tests/support/scratch.hpp"
 
@@ -350,6 +351,45 @@ TEST_CASE("what a refusal rests on leaves no solution by itself") {
           }) == "");
     CHECK(refused > 2000 / share);
     CHECK(met > 500 / share);
+}
+
+TEST_CASE("what a choice is turned into proves what it says") {
+    std::atomic<std::size_t> turned = 0, proofs = 0;
+    CHECK(for_all(2000 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
+              const RandomUniverse random(shape_of(i), i + 410000);
+              const resolve::Supply supply = supply_of(random, scratch);
+              const resolve::Universe universe(supply.table, {});
+              resolve::Demand demand;
+              demand.roots = request_of(random).roots;
+              resolve::Problem whole(universe, demand);
+              if (whole.solver().solve(resolve::Decisions::free, {}) != resolve::Verdict::impossible) return {};
+              const std::vector<resolve::Tag> core = whole.solver().core();
+              resolve::Turning turning(universe, demand, core);
+              std::vector<bool> proven(core.size());
+              // The first that cannot be left out is enough to begin with.
+              for (std::size_t out = 0; out < core.size() && proven == std::vector<bool>(core.size()); ++out) {
+                  std::set<resolve::Tag> only(core.begin(), core.end());
+                  only.erase(core[out]);
+                  resolve::Problem posed(universe, demand, resolve::Variation{&only});
+                  if (posed.solver().solve(resolve::Decisions::free, {}) != resolve::Verdict::solved) continue;
+                  ++turned;
+                  const std::vector<bool> all(core.size(), true);
+                  turning.turn([&](model::Id module) { return posed.chosen_row(module); }, out, all, proven);
+                  proven[out] = true;
+              }
+              for (std::size_t out = 0; out < core.size(); ++out) {
+                  if (!proven[out]) continue;
+                  ++proofs;
+                  std::set<resolve::Tag> only(core.begin(), core.end());
+                  only.erase(core[out]);
+                  resolve::Problem posed(universe, demand, resolve::Variation{&only});
+                  if (posed.solver().solve(resolve::Decisions::free, {}) != resolve::Verdict::solved)
+                      return fmt::format("{} can be left out", core[out]);
+              }
+              return {};
+          }) == "");
+    CHECK(turned > 500 / share);
+    CHECK(proofs > 2 * turned);  // it saves searches
 }
 
 TEST_CASE("as few locked versions as possible change") {
