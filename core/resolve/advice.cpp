@@ -21,7 +21,7 @@ using Changes = std::map<Tag, Counts>;  // the others count as they are
 constexpr std::size_t most_tried = 24;
 constexpr std::size_t most_rounds = 64;
 /// What each way of finding advice may cost, as the solver counts it.
-constexpr std::uint64_t most_work = 1'000'000;
+constexpr std::uint64_t work_for_advice = 1'000'000;
 
 versions::Requirement any_version() { return versions::Requirement{{}, "any"}; }
 
@@ -240,20 +240,20 @@ class Adviser {
 
     /// No single change is enough where two sets that have nothing in common are in the way.
     bool one_may_be_enough() {
-        left_ = most_work / 8;
+        left_ = work_for_advice / 8;
         const bool two = see_another();
-        left_ = most_work;
+        left_ = work_for_advice;
         return !two;
     }
 
     /// A smallest set of requirements without which there is a solution: one that takes something from every set
     /// that is in the way, until there is no further one.
     std::vector<Advice> together() {
-        left_ = most_work / 8;
+        left_ = work_for_advice / 8;
         for (std::size_t round = 0; round < most_rounds && left_ > 0 && see_another(); ++round) {
         }
         if (left_ == 0) return {};  // so much is wrong that no small change helps
-        left_ = most_work;
+        left_ = work_for_advice;
         for (const auto& core : cores_) selectable_.insert(core.begin(), core.end());
         problem_.reset();
         auto advice = hit_all([](Tag) { return true; });
@@ -263,7 +263,7 @@ class Adviser {
 
     /// The fewest of the things asked for from outside that have to go.
     std::vector<Advice> without_roots() {
-        left_ = most_work / 4;
+        left_ = work_for_advice / 4;
         const std::vector<Tag> roots = root_tags(universe_, demand_);
         selectable_ = {roots.begin(), roots.end()};
         problem_.reset();
@@ -299,7 +299,7 @@ class Adviser {
     std::set<Tag> helpless_;               // a change of one of these is not enough
     std::vector<std::vector<Tag>> cores_;  // sets of requirements that cannot all be met
     std::optional<Problem> problem_;
-    std::uint64_t left_ = most_work;  // that may still be spent
+    std::uint64_t left_ = work_for_advice;  // that may still be spent
 };
 
 }  // namespace

@@ -74,9 +74,9 @@ struct Path {
 using Paths = std::vector<Path>;
 
 /// Reads a pattern up to what it does not understand.
-class Reader {
+class PatternReader {
   public:
-    explicit Reader(std::string_view pattern) : pattern_(pattern) {}
+    explicit PatternReader(std::string_view pattern) : pattern_(pattern) {}
 
     std::optional<Paths> run() {
         Paths out = choice();
@@ -337,7 +337,7 @@ std::string prefix_of(const std::vector<Way>& ways) {
 }  // namespace
 
 Opening::Opening(const re2::RE2& pattern) {
-    const auto paths = Reader(pattern.pattern()).run();
+    const auto paths = PatternReader(pattern.pattern()).run();
     if (!paths) return;
     std::vector<Way> ways;
     whole_ = true;
