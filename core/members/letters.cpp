@@ -63,6 +63,8 @@ void Letters::see(std::string_view text, Sight& out) const {
     padded.fill(' ');
     std::copy(text.begin(), text.end(), padded.begin());
     see_all(lanes_, padded.data(), out, groups);
+    const std::uint64_t there = (std::uint64_t{1} << text.size()) - 1;
+    for (std::uint64_t* bits : {&out.words, &out.special_words, &out.newlines, &out.marks}) *bits &= there;
 }
 
 }  // namespace envar::members
