@@ -72,7 +72,7 @@ TEST_CASE("what a pattern begins with, and whether that is all of it") {
         {R"(^local\s+function\s+(?P<name>\w+))", "local", true, {"local function f"}, {"local f", "local functions"}},
         {R"(^return\s+(?:f\s*\(\s*)?(\w+)\s*(?:[,;]|$))",
          "return",
-         false,
+         true,
          {"return x", "return f(x)"},
          {"return", "returns"}},
         {R"(^(?:local\s+)?function\b)", "", false, {"function", "local function"}, {"local x", "func"}},

@@ -308,7 +308,7 @@ TEST_CASE("an explanation that would take too long says so, and holds all the sa
               }
               return {};
           }) == "");
-    CHECK(given_up > 300 / share);
+    CHECK(given_up > 150 / share);
     CHECK(proven > 20 / share);
     CHECK(advised > 100 / share);
 }
