@@ -5,6 +5,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <array>
 #include <map>
 #include <optional>
 #include <set>
@@ -20,8 +21,14 @@ using Changes = std::map<Tag, Counts>;  // the others count as they are
 
 constexpr std::size_t most_tried = 24;
 constexpr std::size_t most_rounds = 64;
+constexpr std::size_t most_changes = 20;  // in one advice
 /// What each way of finding advice may cost, as the solver counts it.
 constexpr std::uint64_t work_for_advice = 1'000'000;
+/// Likewise, where so many requirements clash that hardly any one of them is the one to change.
+constexpr std::uint64_t work_for_little_hope = 200'000;
+constexpr std::size_t many_clash = 300;
+/// What it may cost to find out how much is wrong.
+constexpr std::uint64_t work_to_look_around = 40'000;
 
 versions::Requirement any_version() { return versions::Requirement{{}, "any"}; }
 
@@ -100,10 +107,13 @@ class Adviser {
     /// What the user wrote, and modules that can be edited, come before what others have published.
     void sort_by_reach(std::vector<Tag>& core) const {
         sort_asked(universe_, demand_, core);
-        std::stable_sort(core.begin(), core.end(), [&](Tag a, Tag b) { return reach(a) < reach(b); });
+        std::array<std::vector<Tag>, 4> by_reach;
+        for (const Tag tag : core) by_reach[reach(tag)].push_back(tag);
+        core.clear();
+        for (const auto& tags : by_reach) core.insert(core.end(), tags.begin(), tags.end());
     }
 
-    [[nodiscard]] int reach(Tag tag) const {
+    [[nodiscard]] std::size_t reach(Tag tag) const {
         const Asked one = asked(universe_, demand_, tag);
         if (one.by == AskedBy::pin) return 0;
         if (one.by == AskedBy::root) return 3;
@@ -240,16 +250,16 @@ class Adviser {
 
     /// No single change is enough where two sets that have nothing in common are in the way.
     bool one_may_be_enough() {
-        left_ = work_for_advice / 8;
+        left_ = work_to_look_around;
         const bool two = see_another();
-        left_ = work_for_advice;
+        left_ = cores_.front().size() > many_clash ? work_for_little_hope : work_for_advice;
         return !two;
     }
 
     /// A smallest set of requirements without which there is a solution: one that takes something from every set
     /// that is in the way, until there is no further one.
     std::vector<Advice> together() {
-        left_ = work_for_advice / 8;
+        left_ = work_to_look_around;
         for (std::size_t round = 0; round < most_rounds && left_ > 0 && see_another(); ++round) {
         }
         if (left_ == 0) return {};  // so much is wrong that no small change helps
@@ -258,7 +268,38 @@ class Adviser {
         problem_.reset();
         auto advice = hit_all([](Tag) { return true; });
         if (advice.empty()) advice = hit_all([&](Tag tag) { return !is_root(tag); });
+        if (advice.empty()) advice = none_too_many();
         return advice;
+    }
+
+    /// Requirements without which there is a solution; fewer others might do.
+    std::vector<Advice> none_too_many() {
+        left_ = work_for_advice / 4;
+        Changes changes;
+        for (const Tag tag : selectable_) changes[tag] = Counts::not_at_all;
+        for (Verdict verdict = attempt(changes).verdict; verdict != Verdict::solved;
+             verdict = attempt(changes).verdict) {
+            const std::size_t before = changes.size();
+            if (verdict == Verdict::stopped) return {};
+            for (const Tag tag : cores_.back()) changes.try_emplace(tag, Counts::not_at_all);
+            if (changes.size() == before) return {};
+        }
+        const std::vector<Tag> dropped = needed_of(std::move(changes));
+        return dropped.size() > most_changes ? std::vector<Advice>{} : with(dropped);
+    }
+
+    /// Of requirements without which there is a solution, those that have to go as long as the others do: one after
+    /// the other counts again where that leaves a solution, the ones hardest to change first.
+    std::vector<Tag> needed_of(Changes changes) {
+        std::vector<Tag> tags;
+        for (const auto& [tag, how] : changes) tags.push_back(tag);
+        sort_by_reach(tags);
+        for (auto tag = tags.rbegin(); tag != tags.rend() && left_ > 0; ++tag) {
+            changes.erase(*tag);
+            if (attempt(changes).verdict != Verdict::solved) changes[*tag] = Counts::not_at_all;
+        }
+        std::erase_if(tags, [&](Tag tag) { return changes.count(tag) == 0; });
+        return tags;
     }
 
     /// The fewest of the things asked for from outside that have to go.
@@ -286,7 +327,7 @@ class Adviser {
             Changes changes;
             for (const Tag tag : dropped) changes[tag] = Counts::not_at_all;
             const Verdict verdict = attempt(changes).verdict;
-            if (verdict == Verdict::solved) return with(dropped);
+            if (verdict == Verdict::solved) return with(needed_of(std::move(changes)));
             if (verdict == Verdict::stopped) return {};
         }
         return {};

@@ -33,9 +33,10 @@ class Minimiser {
 
     LeastCore run() {
         LeastCore least;
+        std::size_t tries = 0;
         for (std::size_t at = tags_.size(); at-- > 0 && !stopped_;) {
             if (!in_core_[at] || proven_[at]) continue;
-            least.is_proven = spent_ < most_work_ && leave_out(at);
+            least.is_proven = spent_ < most_work_ && !is_beyond_telling(++tries) && leave_out(at);
             if (!least.is_proven) break;
         }
         for (std::size_t at = 0; at < tags_.size() && !stopped_; ++at)
@@ -44,6 +45,12 @@ class Minimiser {
     }
 
   private:
+    /// Whether nobody would read what is left. Two tries make a core a good deal smaller, but not ever so much.
+    [[nodiscard]] bool is_beyond_telling(std::size_t tries) const {
+        constexpr std::ptrdiff_t most_told = 3'000, most_tried = 10'000;
+        return std::count(in_core_.begin(), in_core_.end(), true) > (tries > 2 ? most_told : most_tried);
+    }
+
     /// Tries to do without the requirement. False when it was given up.
     bool leave_out(std::size_t without) {
         std::vector<std::size_t> tried;

@@ -313,6 +313,33 @@ TEST_CASE("an explanation that would take too long says so, and holds all the sa
     CHECK(advised > 100 / share);
 }
 
+TEST_CASE("where much is wrong, a set of changes is told of which each is needed") {
+    std::atomic<std::size_t> unsolvable = 0, advised = 0, many = 0;
+    CHECK(for_all(80 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
+              UniverseShape narrow;
+              narrow.modules = 15 + i % 30, narrow.fewest = 2, narrow.versions = 5;
+              narrow.least = 2, narrow.needs = 3, narrow.width = 25, narrow.roots = 4;
+              const RandomUniverse universe(narrow, i + 310000);
+              const auto resolution = resolve::resolve(supply_of(universe, scratch), request_of(universe));
+              if (!resolution.unsolved) return {};
+              ++unsolvable;
+              for (const auto& advice : resolution.unsolved->advice) {
+                  ++advised;
+                  many += advice.size() > 5 ? 1 : 0;
+                  if (!has_model(followed(universe, advice))) return "it does not help: " + advice.front().sentence;
+                  for (std::size_t without = 0; without < advice.size(); ++without) {
+                      auto fewer = advice;
+                      fewer.erase(fewer.begin() + static_cast<std::ptrdiff_t>(without));
+                      if (has_model(followed(universe, fewer))) return "not needed: " + advice[without].sentence;
+                  }
+              }
+              return {};
+          }) == "");
+    CHECK(unsolvable > 40 / share);
+    CHECK(10 * advised > 9 * unsolvable);
+    CHECK(many > 20 / share);
+}
+
 TEST_CASE("what a refusal rests on leaves no solution by itself") {
     std::atomic<std::size_t> refused = 0, met = 0;
     CHECK(for_all(3000 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
