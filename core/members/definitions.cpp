@@ -16,8 +16,6 @@ namespace envar::members {
 namespace {
 
 constexpr std::size_t longest_definition = std::size_t{16} << 10U;  // as far as a pattern looks
-constexpr std::string_view usual_parameter =
-    R"((?s)^(?P<name>[^\s=:]+)\s*(?::\s*(?P<type>[^=]+?))?\s*(?::?=\s*(?P<default>.*))?$)";
 constexpr std::string_view macro = "macro";
 
 /// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
@@ -195,18 +193,45 @@ class Definitions {
             if (member.owner_table != 0 && owner[member.owner_table] != table_) return false;
         }
         if (member.role == model::MemberRole::none) return true;
-        const std::string_view name =
-            member.declared != 0 ? declared(groups[member.declared]).name : unqualified(groups[member.name]);
+        if (member.names != 0) return take_names(member, index, groups);
+        return take_name(
+            member, index, groups,
+            member.declared != 0 ? declared(groups[member.declared]).name : unqualified(groups[member.name]),
+            groups[member.table]);
+    }
+
+    /// Each of several names; one that is written with a table counts if that is the module's.
+    bool take_names(const Patterns::Compiled::Member& member, std::size_t index, const Groups& groups) {
+        bool any = false;
+        for (std::string_view rest = groups[member.names]; !rest.empty();) {
+            const std::size_t begin = std::min(rest.find_first_not_of(" \t\r\n,"), rest.size());
+            const std::size_t end = std::min(rest.find_first_of(" \t\r\n,", begin), rest.size());
+            const std::string_view word = rest.substr(begin, end - begin);
+            rest.remove_prefix(end);
+            const std::size_t dot = card_.table_pattern.empty() ? std::string_view::npos : word.rfind('.');
+            const std::string_view table = dot == std::string_view::npos ? std::string_view() : word.substr(0, dot);
+            if (table != table_ && wanted_ != Wanted::all) continue;
+            any = take_name(member, index, groups, word.substr(table.empty() ? 0 : dot + 1), table) || any;
+            if (any && wanted_ == Wanted::all && member.role != model::MemberRole::gone) break;  // one piece of text
+        }
+        return any;
+    }
+
+    bool take_name(const Patterns::Compiled::Member& member, std::size_t index, const Groups& groups,
+                   std::string_view name, std::string_view table) {
         if (name.data() == nullptr || name.empty()) return false;
         if (member.role == model::MemberRole::gone) {
-            if (const auto known = names_.find(name); known != names_.end() && known->second != 0) {
-                found_[known->second - 1].local = true;
-                known->second = 0;
-            }
+            const auto known = names_.find(name);
+            if (known == names_.end() || known->second == 0) return true;
+            // What goes under some condition only is there all the same.
+            Found& defined = found_[known->second - 1];
+            if (lexed_.statements[index].nested && !lexed_.statements[defined.statement].nested) return true;
+            defined.local = true;
+            known->second = 0;
             return true;
         }
         const auto begin = static_cast<std::size_t>(name.data() - code_.data());
-        add(member, index, {begin, begin + name.size()}, groups);
+        add(member, index, {begin, begin + name.size()}, groups, table);
         return true;
     }
 
@@ -221,7 +246,8 @@ class Definitions {
         return last == std::string_view::npos ? name : name.substr(last + card_.qualifier.size());
     }
 
-    void add(const Patterns::Compiled::Member& member, std::size_t index, text::Span name, const Groups& groups) {
+    void add(const Patterns::Compiled::Member& member, std::size_t index, text::Span name, const Groups& groups,
+             std::string_view table) {
         Found found;
         found.by = &member;
         found.statement = index;
@@ -229,7 +255,7 @@ class Definitions {
         found.end = static_cast<std::size_t>(groups.end() - code_.data());
         found.alias = groups[member.alias];
         found.parameters = groups[member.parameters];
-        found.table = groups[member.table];
+        found.table = table;
         found.local = member.role == model::MemberRole::local && wanted_ != Wanted::all;
         if (!found.local && wanted_ != Wanted::all && patterns_.internal &&
             re2::RE2::FullMatch(piece(name_of(found)), *patterns_.internal))
@@ -418,64 +444,7 @@ class Definitions {
     Places names_{&room_}, locals_{&room_};  // place in found_ plus 1; 0: not there
 };
 
-Patterns::Compiled::ParameterGroups groups_of(const re2::RE2& pattern) {
-    return {group(pattern, "name"),    group(pattern, "type"),     group(pattern, "declared"),
-            group(pattern, "default"), group(pattern, "optional"), group(pattern, "summary")};
-}
-
 }  // namespace
-
-Patterns::Compiled::Compiled(const model::Card& card)
-    : grammar(card), table(card.table_pattern, ""), exports(card.export_pattern, "names") {
-    for (const auto& member : card.members) {
-        Member made;
-        made.pattern = compile_pattern(member.pattern);
-        if (!made.pattern) continue;
-        made.role = member.role;
-        made.owner = compile_pattern(member.owner);
-        if (made.owner) made.owner_table = group(*made.owner, "table");
-        made.kind = member.kind;
-        made.only_in_parts = member.only_in_parts;
-        made.name = group(*made.pattern, "name");
-        made.declared = group(*made.pattern, "declared");
-        if (made.name == 0 && made.declared == 0 && made.role != model::MemberRole::none) continue;
-        made.parameters = group(*made.pattern, "parameters");
-        made.table = group(*made.pattern, "table");
-        made.alias = group(*made.pattern, "alias");
-        made.in_line = !member.pattern.starts_with('^') && !member.pattern.starts_with("(?m)^");
-        if (!made.in_line) made.opening = text::Opening(*made.pattern);
-        members.push_back(std::move(made));
-    }
-    for (const Member& member : members)
-        for (std::size_t c = 0; c < beginning_with.size(); ++c)
-            if (member.opening.admits(static_cast<unsigned char>(c)))
-                beginning_with.at(c)[member.owner ? 1 : 0].push_back(&member);
-    for (const std::string& text : card.before_patterns)
-        if (Pattern pattern = compile_pattern(text)) {
-            text::Opening opening(*pattern);
-            before.push_back({std::move(pattern), std::move(opening)});
-        }
-    for (std::size_t c = 0; c < begins_before.size(); ++c)
-        begins_before.at(c) = std::any_of(before.begin(), before.end(), [&](const Before& one) {
-            return one.opening.admits(static_cast<unsigned char>(c));
-        });
-    for (const std::string& word : card.keywords)
-        if (!word.empty() && word.size() < 64) {
-            own_words.insert(word);
-            own_sizes.at(static_cast<unsigned char>(word.front())) |= std::uint64_t{1} << word.size();
-        }
-    internal = compile_pattern(card.internal_pattern);
-    attached = compile_pattern(card.attached_pattern);
-    continues = compile_pattern(card.continues_pattern);
-    parameter = compile_pattern(card.parameter_pattern);
-    if (!parameter) parameter = compile_pattern(std::string(usual_parameter));
-    if (parameter->pattern().starts_with('^') && text::alternatives_of(parameter->pattern()).size() == 1)
-        parameter_opening = text::Opening(*parameter);
-    doc_parameter = compile_pattern(card.doc_parameter_pattern);
-    parameter_groups = groups_of(*parameter);
-    if (doc_parameter) doc_opening = text::Opening(*doc_parameter);
-    if (doc_parameter) doc_groups = groups_of(*doc_parameter);
-}
 
 std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,
                                      const Patterns::Compiled& patterns, bool part) {

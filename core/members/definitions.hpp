@@ -22,7 +22,8 @@ struct Patterns::Compiled {
     struct Member {
         Pattern pattern, owner;
         std::string kind;
-        int name = 0, declared = 0, parameters = 0, table = 0, alias = 0, owner_table = 0;  // groups; 0: none
+        int name = 0, names = 0, declared = 0, parameters = 0, table = 0, alias = 0,
+            owner_table = 0;   // groups; 0: none
         bool in_line = false;  // the pattern is for anywhere in a line
         bool only_in_parts = false;
         text::Opening opening;

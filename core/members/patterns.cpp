@@ -1,0 +1,74 @@
+// What a card says about definitions, compiled.
+#include <algorithm>
+#include <utility>
+
+#include "core/members/definitions.hpp"
+#include "core/members/matching.hpp"
+
+namespace envar::members {
+namespace {
+
+constexpr std::string_view usual_parameter =
+    R"((?s)^(?P<name>[^\s=:]+)\s*(?::\s*(?P<type>[^=]+?))?\s*(?::?=\s*(?P<default>.*))?$)";
+
+Patterns::Compiled::ParameterGroups groups_of(const re2::RE2& pattern) {
+    return {group(pattern, "name"),    group(pattern, "type"),     group(pattern, "declared"),
+            group(pattern, "default"), group(pattern, "optional"), group(pattern, "summary")};
+}
+
+}  // namespace
+
+Patterns::Compiled::Compiled(const model::Card& card)
+    : grammar(card), table(card.table_pattern, ""), exports(card.export_pattern, "names") {
+    for (const auto& member : card.members) {
+        Member made;
+        made.pattern = compile_pattern(member.pattern);
+        if (!made.pattern) continue;
+        made.role = member.role;
+        made.owner = compile_pattern(member.owner);
+        if (made.owner) made.owner_table = group(*made.owner, "table");
+        made.kind = member.kind;
+        made.only_in_parts = member.only_in_parts;
+        made.name = group(*made.pattern, "name");
+        made.names = group(*made.pattern, "names");
+        made.declared = group(*made.pattern, "declared");
+        if (made.name == 0 && made.names == 0 && made.declared == 0 && made.role != model::MemberRole::none) continue;
+        made.parameters = group(*made.pattern, "parameters");
+        made.table = group(*made.pattern, "table");
+        made.alias = group(*made.pattern, "alias");
+        made.in_line = !member.pattern.starts_with('^') && !member.pattern.starts_with("(?m)^");
+        if (!made.in_line) made.opening = text::Opening(*made.pattern);
+        members.push_back(std::move(made));
+    }
+    for (const Member& member : members)
+        for (std::size_t c = 0; c < beginning_with.size(); ++c)
+            if (member.opening.admits(static_cast<unsigned char>(c)))
+                beginning_with.at(c)[member.owner ? 1 : 0].push_back(&member);
+    for (const std::string& text : card.before_patterns)
+        if (Pattern pattern = compile_pattern(text)) {
+            text::Opening opening(*pattern);
+            before.push_back({std::move(pattern), std::move(opening)});
+        }
+    for (std::size_t c = 0; c < begins_before.size(); ++c)
+        begins_before.at(c) = std::any_of(before.begin(), before.end(), [&](const Before& one) {
+            return one.opening.admits(static_cast<unsigned char>(c));
+        });
+    for (const std::string& word : card.keywords)
+        if (!word.empty() && word.size() < 64) {
+            own_words.insert(word);
+            own_sizes.at(static_cast<unsigned char>(word.front())) |= std::uint64_t{1} << word.size();
+        }
+    internal = compile_pattern(card.internal_pattern);
+    attached = compile_pattern(card.attached_pattern);
+    continues = compile_pattern(card.continues_pattern);
+    parameter = compile_pattern(card.parameter_pattern);
+    if (!parameter) parameter = compile_pattern(std::string(usual_parameter));
+    if (parameter->pattern().starts_with('^') && text::alternatives_of(parameter->pattern()).size() == 1)
+        parameter_opening = text::Opening(*parameter);
+    doc_parameter = compile_pattern(card.doc_parameter_pattern);
+    parameter_groups = groups_of(*parameter);
+    if (doc_parameter) doc_opening = text::Opening(*doc_parameter);
+    if (doc_parameter) doc_groups = groups_of(*doc_parameter);
+}
+
+}  // namespace envar::members
