@@ -76,6 +76,9 @@ struct NamedPath {
 [[nodiscard]] text::Result<LooseScripts> loose_scripts(const model::Card& card, const std::vector<NamedPath>& from,
                                                        unsigned jobs);
 
+/// Fills in `duplicates`.
+void find_duplicates(LooseScripts& scripts);
+
 struct GatherWishes {
     std::vector<std::string> pick;    // NAME or FILE:NAME; empty: all that can be
     std::vector<std::string> drop;    // the same

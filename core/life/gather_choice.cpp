@@ -333,6 +333,11 @@ class Chooser {
             if (taken.count(i) == 0) {
                 const bool sets = std::any_of(one.names.begin(), one.names.end(),
                                               [&](const auto& name) { return words.count(name) != 0; });
+                if (!one.along && sets)
+                    out_.warnings.push_back(fmt::format(
+                        "{}:{}: what sets {} stays behind in the script, as it calls functions too: see to "
+                        "it that the module has what it needs",
+                        scripts_.scripts[script].file, one.line, fmt::join(one.names, ", ")));
                 if (!one.along && !sets && left++ == 0) first_left = one.line;
                 continue;
             }

@@ -58,11 +58,7 @@ class Definitions {
             if (next != defined.end() && next->extent.begin <= begin) continue;
             const std::size_t end = begin + trimmed_end(code_.substr(begin, begin_of(after) - begin));
             if (code_.substr(begin, end - begin).find_first_not_of("; \t\r\n") == std::string_view::npos) continue;
-            const bool goes_on =
-                !out.empty() && patterns_.continues &&
-                re2::RE2::PartialMatch(piece(code_.substr(begin, end - begin)), *patterns_.continues) &&
-                code_.substr(out.back().span.end, begin - out.back().span.end).find_first_not_of("; \t\r\n") ==
-                    std::string_view::npos;
+            const bool goes_on = !out.empty() && belong_together(out.back().span, {begin, end});
             Everything::Other& other = goes_on ? out.back() : out.emplace_back();
             other.span = {goes_on ? other.span.begin : begin, end};
             for (std::size_t inner = i; inner < after; ++inner) other.begins.push_back(begin_of(inner));
@@ -86,6 +82,17 @@ class Definitions {
 
     [[nodiscard]] std::size_t begin_of(std::size_t index) const {
         return index < lexed_.statements.size() ? lexed_.statements[index].begin : code_.size();
+    }
+
+    /// Whether the second piece of code goes on with the first one: another branch, or what a condition is for.
+    [[nodiscard]] bool belong_together(text::Span first, text::Span second) const {
+        const auto code = [this](text::Span span) { return code_.substr(span.begin, span.end - span.begin); };
+        const std::string_view between = code_.substr(first.end, second.begin - first.end);
+        if (between.find_first_not_of("; \t\r\n") != std::string_view::npos) return false;
+        const auto matches = [](const auto& pattern, std::string_view text) {
+            return pattern && re2::RE2::PartialMatch(piece(text), *pattern);
+        };
+        return matches(patterns_.continues, code(second)) || matches(patterns_.leads, code(first));
     }
 
     /// Where the statement ends, whose head goes to `head`: before the next one, but for a block that opens right

@@ -55,7 +55,7 @@ struct Patterns::Compiled {
     }
     std::vector<Before> before;  // what may stand before a definition in its statement
     Finder table, exports;
-    Pattern internal, parameter, attached, continues;
+    Pattern internal, parameter, attached, continues, leads;
     text::Opening parameter_opening;  // where its pattern is for the text's beginning only
     Pattern doc_parameter;            // null: lines on parameters look as they usually do
 };

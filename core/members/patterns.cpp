@@ -61,6 +61,7 @@ Patterns::Compiled::Compiled(const model::Card& card)
     internal = compile_pattern(card.internal_pattern);
     attached = compile_pattern(card.attached_pattern);
     continues = compile_pattern(card.continues_pattern);
+    leads = compile_pattern(card.leads_pattern);
     parameter = compile_pattern(card.parameter_pattern);
     if (!parameter) parameter = compile_pattern(std::string(usual_parameter));
     if (parameter->pattern().starts_with('^') && text::alternatives_of(parameter->pattern()).size() == 1)

@@ -371,6 +371,7 @@ struct Card {
     std::vector<std::string> before_patterns;  // RE2 of what may stand before a definition in its statement
     std::string attached_pattern;   // RE2 at the beginning of a statement that belongs to the definition below it
     std::string continues_pattern;  // RE2 at the beginning of a statement that goes on with the one before it
+    std::string leads_pattern;      // RE2 at the end of a statement that the next one belongs to
     std::string import_pattern;     // RE2 with the group `name`
     std::vector<std::string> truth = {"true", "false"};  // as the language writes them
     std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none

@@ -203,6 +203,31 @@ TEST_CASE("a setting that calls a function brings it along, and is set behind it
     for (const Row& row : rows) compare_moved(host_called(row.host), row.script, row.member, row.helpers);
 }
 
+TEST_CASE("a setting goes along with the condition or the loop that it is set in") {
+    const std::string settings =
+        "ready() { true; }\n[ -n \"$kept\" ] || kept=1\nfalse && gone=1\nready && set=1\nwhile [ -z \"$loop\" ]; do\n"
+        "  loop=1\ndone\nuntil test -n \"$until\"; do until=1; done\nif ready; then branch=1; fi\nsleep 0 & behind=1\n"
+        "while read -r line; do read=$line; done < /proc/sys/kernel/ostype\n";
+    const std::string say = "say() { echo \"$kept:$gone:$set:$loop:$until:$branch:$behind:$read\"; }\n";
+    for (const char* host : {"bash", "zsh"}) compare_moved(host_called(host), settings + say, "say", "ready ");
+}
+
+TEST_CASE("what a script does with its functions stays behind, though it sets names that they use") {
+    const Driver driver;
+    driver.write(
+        "scripts/night.sh",
+        "show() { echo \"$level\"; }\nwhile [ $# -gt 0 ]; do\n  case $1 in\n  -v) level=2 ;;\n  -h) show; exit ;;\n"
+        "  esac\n  shift\ndone\nif [ -n \"$level\" ]; then\n  level=3\n  show\nfi\n");
+    driver.write("w/workspace.envar.toml",
+                 "[workspace]\nname = \"w\"\n\n[[search]]\nhost = \"bash\"\nfolder = \".\"\n");
+    const Run run = driver.envar({"gather", "tools", "--host", "bash", "--from", "../scripts"}, "w");
+    CHECK(run.status == 0);
+    for (const char* line : {"night.sh:2: what sets level stays behind in the script, as it calls functions too",
+                             "night.sh:9: what sets level stays behind in the script, as it calls functions too"})
+        CHECK(run.errors.find(line) != std::string::npos);
+    CHECK(driver.read("w/tools/tools.bash").find("level=") == std::string::npos);
+}
+
 TEST_CASE("settings that settings need, and what those call, come along however long the chain is") {
     std::string script = "one() { echo 1; }\nv0=$(one)\n";
     std::string helpers = "one ";

@@ -130,6 +130,10 @@ TEST_CASE("what a script is made of, piece by piece") {
             {"bash", "x='a\nb' y=2\nf() { :; } >&2\n", "- x='a|b' y=2\nf: f() { :; } >&2\n"},
             {"bash", "for i in 1 2; do\n  x=$i\ndone\nf() { :; }\n",
              "- for i in 1 2; do|  x=$i|done\nf: f() { :; }\n"},
+            {"bash", "[ -n \"$a\" ] || a=1\nb && c |\n  d=2; e & f=3\n",
+             "- [ -n \"$a\" ] || a=1\n- b && c ||  d=2;\n- e &\n- f=3\n"},
+            {"bash", "while read x; do\n  y=1\ndone < f\n! a; until b; do c; done\n",
+             "- while read x; do|  y=1|done < f\n- ! a;\n- until b; do c; done\n"},
             // zsh
             {"zsh", "f() { a }\nfunction g h { b }\n() { c }\n", "f: f() { a }\ng: function g h { b }\n- () { c }\n"},
             // fish
