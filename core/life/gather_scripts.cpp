@@ -284,26 +284,33 @@ class ScriptReader {
             const std::size_t begin = begins[i] - other.span.begin;
             std::size_t end = i + 1 < begins.size() ? begins[i + 1] - other.span.begin : code.size();
             while (end < code.size() && (code[end] == '&' || code[end] == '|')) ++end;
-            return code.substr(begin, code.find_last_not_of("; \t\r\n", end - 1) + 1 - begin);
+            const std::string_view text = code.substr(begin, end - begin);
+            return text.substr(0, text.find_last_not_of("; \t\r\n") + 1);
         };
         const auto matches = [](const auto& pattern, std::string_view text) {
             return pattern && re2::RE2::PartialMatch({text.data(), text.size()}, *pattern);
         };
         const auto& patterns = patterns_.compiled();
-        const auto leads = [&](std::string_view text) {
-            return matches(patterns.leads, text) && !matches(patterns.continues, text);
+        const auto leads = [&](std::size_t i) { return matches(patterns.leads, piece(i)); };
+        const auto continues = [&](std::size_t i) { return matches(patterns.continues, piece(i)); };
+        const auto is_condition = [&](std::size_t i) {
+            return leads(i) || (i > 0 && leads(i - 1) && !continues(i - 1)) ||
+                   (i + 1 < begins.size() && leads(i + 1) && continues(i + 1));
         };
         for (std::size_t i = 0; begins.size() > 1 && i < begins.size(); ++i)
-            if (is_own_call(piece(i)) && !leads(piece(i)) && (i == 0 || !leads(piece(i - 1)))) return true;
+            if (is_own_call(piece(i)) && !is_condition(i)) return true;
         return false;
     }
 
     [[nodiscard]] bool is_own_call(std::string_view code) const {
         code.remove_prefix(std::min(code.find_first_not_of("( \t\r\n"), code.size()));
         const std::string_view word = code.substr(0, code.find_first_of(" \t\r\n;&|<>(){}"));
-        return !word.empty() && std::any_of(out_.functions.rbegin(), out_.functions.rend(), [&](const auto& one) {
-            return one.script == out_.scripts.size() - 1 && one.name() == word;
-        });
+        if (word.empty()) return false;
+        for (auto one = out_.functions.rbegin(); one != out_.functions.rend(); ++one) {
+            if (one->script != out_.scripts.size() - 1) break;
+            if (one->name() == word) return true;
+        }
+        return false;
     }
 
     /// What a statement sets, by the card's patterns; of a block what any statement in it sets. One that calls

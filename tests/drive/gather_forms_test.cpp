@@ -210,6 +210,11 @@ TEST_CASE("a setting goes along with the condition or the loop that it is set in
         "while read -r line; do read=$line; done < /proc/sys/kernel/ostype\n";
     const std::string say = "say() { echo \"$kept:$gone:$set:$loop:$until:$branch:$behind:$read\"; }\n";
     for (const char* host : {"bash", "zsh"}) compare_moved(host_called(host), settings + say, "say", "ready ");
+    compare_moved(host_called("fish"),
+                  "function ready; true; end\ntest -z \"$kept\"; or set kept 1\ntest -z \"$set\"; and set set 1\n"
+                  "false && set gone 1\nready; and set called 1\nwhile test -z \"$loop\"; set -g loop 1; end\n"
+                  "function say; echo \"$kept:$set:$gone:$called:$loop\"; end\n",
+                  "say", "ready ");
 }
 
 TEST_CASE("what a script does with its functions stays behind, though it sets names that they use") {
