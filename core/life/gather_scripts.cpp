@@ -270,8 +270,7 @@ class ScriptReader {
             statement.begin = span.begin;
             statement.line = reading.source.position(span.begin).line;
             statement.code = text.substr(span.begin, span.end - span.begin);
-            understand(std::string_view(reading.all.lexed.code).substr(span.begin, span.end - span.begin), other,
-                       statement);
+            understand(std::string_view(code).substr(span.begin, span.end - span.begin), other, statement);
             one.statements.push_back(std::move(statement));
             statement_codes_.push_back(code.substr(span.begin, span.end - span.begin));
         }

@@ -57,7 +57,13 @@ class Definitions {
             while (next != defined.end() && (next->extent.end <= begin || next->nested)) ++next;
             if (next != defined.end() && next->extent.begin <= begin) continue;
             const std::size_t end = begin + trimmed_end(code_.substr(begin, begin_of(after) - begin));
-            if (code_.substr(begin, end - begin).find_first_not_of("; \t\r\n") == std::string_view::npos) continue;
+            if (code_.substr(begin, end - begin).find_first_not_of("; \t\r\n") == std::string_view::npos) {
+                // What ends a statement behind a block of its own.
+                const bool ends = end > begin && !out.empty() && code_[begin] == ';' &&
+                                  trimmed(code_.substr(out.back().span.end, begin - out.back().span.end)).empty();
+                if (ends) out.back().span.end = begin + 1;
+                continue;
+            }
             const bool goes_on = !out.empty() && belong_together(out.back().span, {begin, end});
             Everything::Other& other = goes_on ? out.back() : out.emplace_back();
             other.span = {goes_on ? other.span.begin : begin, end};
@@ -92,7 +98,8 @@ class Definitions {
         const auto matches = [](const auto& pattern, std::string_view text) {
             return pattern && re2::RE2::PartialMatch(piece(text), *pattern);
         };
-        return matches(patterns_.continues, code(second)) || matches(patterns_.leads, code(first));
+        return matches(patterns_.continues, code(second)) ||
+               (between.find(';') == std::string_view::npos && matches(patterns_.leads, code(first)));
     }
 
     /// Where the statement ends, whose head goes to `head`: before the next one, but for a block that opens right

@@ -210,11 +210,31 @@ TEST_CASE("a setting goes along with the condition or the loop that it is set in
         "while read -r line; do read=$line; done < /proc/sys/kernel/ostype\n";
     const std::string say = "say() { echo \"$kept:$gone:$set:$loop:$until:$branch:$behind:$read\"; }\n";
     for (const char* host : {"bash", "zsh"}) compare_moved(host_called(host), settings + say, "say", "ready ");
+    const std::string ways =
+        ": \"${quoted:=q}\"\n: ${plain:=p}\nx=1 y=2\nreadonly c=3 d=4\nexport e f=5\ne=6\nIFS=: read -r g h <<< 7:8\n"
+        "printf -v i '%03d' 9\nlet j=1+1\n(( k = 3 ))\ncase a in a) l=4 ;; esac\n{ m=5; }\nn=(\n  6\n  '7 8'\n)\n";
+    const std::string told = "say() { echo \"$quoted$plain$y$d$e$f$h$i$j$k$l$m${n[@]}\"; }\n";
+    for (const char* host : {"bash", "zsh"}) compare_moved(host_called(host), ways + told, "say", "");
     compare_moved(host_called("fish"),
                   "function ready; true; end\ntest -z \"$kept\"; or set kept 1\ntest -z \"$set\"; and set set 1\n"
                   "false && set gone 1\nready; and set called 1\nwhile test -z \"$loop\"; set -g loop 1; end\n"
                   "function say; echo \"$kept:$set:$gone:$called:$loop\"; end\n",
                   "say", "ready ");
+    compare_moved(host_called("lua"),
+                  "local kept\nif not kept then kept = 1 end\nfor i = 1, 3 do count = (count or 0) + i end\n"
+                  "do local hidden = 5; shown = hidden end\nfunction say() print(kept, count, shown) end\n",
+                  "say", "");
+    compare_moved(host_called("perl"),
+                  "my @all = map { my $n = $_; $n * 2 } grep { $_ > 1 } 1 .. 4;\nmy $kept = { a => 1 };\n"
+                  "if ($kept->{a}) { $kept->{b} = 2 }\nmy $with = sub { $_[0] + 1 };\n"
+                  "sub say_it { print qq(@all $kept->{b} @{[$with->(1)]}\\n); }\n",
+                  "say_it", "");
+    compare_moved(
+        host_called("python"),
+        "import os\nif os.sep:\n    kept = 1\nelse:\n    kept = 2\n(a, b), c = (1, 2), 3\nfirst = second = 4\n"
+        "try:\n    import missing_thing\nexcept ImportError:\n    missing_thing = None\n\n\n"
+        "def say():\n    print(kept, a, b, c, second, missing_thing)\n\n\n",
+        "say", "");
 }
 
 TEST_CASE("what a script does with its functions stays behind, though it sets names that they use") {

@@ -160,6 +160,9 @@ TEST_CASE("what a script is made of, piece by piece") {
             {"python", "try:\n    import a\nexcept ImportError:\n    a = None\ndef f(): return a\n",
              "- try:|    import a|except ImportError:|    a = None\nf: def f(): return a\n"},
             // Perl: quotes and documents with braces in them, what stands behind the end
+            {"perl",
+             "my @a = map { $_ } grep { $_ } 1 .. 3;\nmy %h = (a => { b => 1 });\nmy $r = { c => 1 };\nf();\n",
+             "- my @a = map { $_ } grep { $_ } 1 .. 3;\n- my %h = (a => { b => 1 });\n- my $r = { c => 1 };\n- f();\n"},
             {"perl", "my $x = q{ } };\nsub f { return q(}) }\nsub g {\n  print <<X;\n}\nX\n}\n__END__\nsub no {}\n",
              "- my $x = q{ } };\nf: sub f { return q(}) }\ng: sub g {|  print <<X;|}|X|}\n"},
             {"perl", "sub f($x, $y = 2) { if ($x =~ /}/) { 1 } }\n$f = 1;\n",
