@@ -325,6 +325,13 @@ class Chooser {
         }
     }
 
+    static std::string some_of(const std::vector<std::string>& names) {
+        constexpr std::size_t most = 8;
+        if (names.size() <= most) return fmt::format("{}", fmt::join(names, ", "));
+        return fmt::format("{} and {} more", fmt::join(names.begin(), names.begin() + most, ", "),
+                           names.size() - most);
+    }
+
     void tell_statements(std::size_t script, const std::set<std::size_t>& taken,
                          const std::set<std::string_view>& words) {
         std::size_t left = 0, first_left = 0;
@@ -337,7 +344,7 @@ class Chooser {
                     out_.warnings.push_back(fmt::format(
                         "{}:{}: what sets {} stays behind in the script, as it calls functions too: see to "
                         "it that the module has what it needs",
-                        scripts_.scripts[script].file, one.line, fmt::join(one.names, ", ")));
+                        scripts_.scripts[script].file, one.line, some_of(one.names)));
                 if (!one.along && !sets && left++ == 0) first_left = one.line;
                 continue;
             }
@@ -347,7 +354,7 @@ class Chooser {
                                                         scripts_.scripts[script].file, one.line, word));
             if (one.always) continue;
             out_.warnings.push_back(fmt::format("{}:{}: what sets {} comes along: it is the module's own from now on",
-                                                scripts_.scripts[script].file, one.line, fmt::join(one.names, ", ")));
+                                                scripts_.scripts[script].file, one.line, some_of(one.names)));
         }
         if (left > 0)
             out_.warnings.push_back(fmt::format(

@@ -5,7 +5,7 @@
 #include <algorithm>
 #include <bitset>
 #include <set>
-#include <unordered_map>
+#include <unordered_set>
 
 #include "core/files/read.hpp"
 #include "core/life/gather.hpp"
@@ -262,6 +262,9 @@ class ScriptReader {
             const text::Span extent = out_.functions.back().member.extent;
             codes_.push_back(code.substr(extent.begin, extent.end - extent.begin));
         }
+        own_.clear();
+        for (auto of = out_.functions.rbegin(); of != out_.functions.rend() && of->script == script; ++of)
+            own_.insert(of->name());
         LooseScript& one = out_.scripts.emplace_back();
         one.file = reading.source.file();
         for (const auto& other : reading.all.others) {
@@ -304,18 +307,14 @@ class ScriptReader {
     [[nodiscard]] bool is_own_call(std::string_view code) const {
         code.remove_prefix(std::min(code.find_first_not_of("( \t\r\n"), code.size()));
         const std::string_view word = code.substr(0, code.find_first_of(" \t\r\n;&|<>(){}"));
-        if (word.empty()) return false;
-        for (auto one = out_.functions.rbegin(); one != out_.functions.rend(); ++one) {
-            if (one->script != out_.scripts.size() - 1) break;
-            if (one->name() == word) return true;
-        }
-        return false;
+        return own_.count(word) != 0;
     }
 
     /// What a statement sets, by the card's patterns; of a block what any statement in it sets. One that calls
     /// functions of its script besides is what the script is for, and no setting.
     void understand(std::string_view code, const members::Everything::Other& other, LooseStatement& statement) const {
         const bool is_own_work = does_own_work(code, other);
+        std::set<std::string> known;
         for (const Along& along : along_) {
             std::vector<re2::StringPiece> groups(static_cast<std::size_t>(along.pattern->NumberOfCapturingGroups()) +
                                                  1);
@@ -329,8 +328,7 @@ class ScriptReader {
                 const auto& list = groups[static_cast<std::size_t>(along.names)];
                 if (along.names != 0 && list.data() != nullptr)
                     for (auto& name : names_in({list.data(), list.size()}))
-                        if (std::find(statement.names.begin(), statement.names.end(), name) == statement.names.end())
-                            statement.names.push_back(std::move(name));
+                        if (known.insert(name).second) statement.names.push_back(std::move(name));
             }
         }
     }
@@ -361,6 +359,7 @@ class ScriptReader {
     text::Globs scripts_;
     members::Patterns patterns_;
     std::vector<Along> along_;
+    std::unordered_set<std::string_view> own_;  // functions of the script that is being read
     std::set<fs::path> known_;
     std::vector<NamedPath> files_;
     std::vector<std::string> codes_, statement_codes_;

@@ -51,6 +51,7 @@ class Definitions {
     [[nodiscard]] std::vector<Everything::Other> others(const std::vector<FoundMember>& defined) const {
         std::vector<Everything::Other> out;
         auto next = defined.begin();
+        std::size_t before = 0, latest = 0;  // where the two latest pieces of the last one begin
         for (std::size_t i = 0, after = 0; i < lexed_.statements.size(); i = after) {
             for (after = i + 1; after < lexed_.statements.size() && lexed_.statements[after].nested;) ++after;
             const std::size_t begin = begin_of(i);
@@ -64,7 +65,9 @@ class Definitions {
                 if (ends) out.back().span.end = begin + 1;
                 continue;
             }
-            const bool goes_on = !out.empty() && belong_together(out.back().span, {begin, end});
+            const bool goes_on = !out.empty() && belong_together({before, out.back().span.end}, {begin, end});
+            before = goes_on ? latest : begin;
+            latest = begin;
             Everything::Other& other = goes_on ? out.back() : out.emplace_back();
             other.span = {goes_on ? other.span.begin : begin, end};
             for (std::size_t inner = i; inner < after; ++inner) other.begins.push_back(begin_of(inner));

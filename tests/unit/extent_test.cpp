@@ -132,6 +132,7 @@ TEST_CASE("what a script is made of, piece by piece") {
              "- for i in 1 2; do|  x=$i|done\nf: f() { :; }\n"},
             {"bash", "[ -n \"$a\" ] || a=1\nb && c |\n  d=2; e & f=3\n",
              "- [ -n \"$a\" ] || a=1\n- b && c ||  d=2;\n- e &\n- f=3\n"},
+            {"bash", "a &&\nb && c && d && e=1\nf &\n", "- a &&|b && c && d && e=1\n- f &\n"},
             {"bash", "while read x; do\n  y=1\ndone < f\n! a; until b; do c; done\n",
              "- while read x; do|  y=1|done < f\n- ! a;\n- until b; do c; done\n"},
             // zsh
@@ -161,8 +162,8 @@ TEST_CASE("what a script is made of, piece by piece") {
              "- try:|    import a|except ImportError:|    a = None\nf: def f(): return a\n"},
             // Perl: quotes and documents with braces in them, what stands behind the end
             {"perl",
-             "my @a = map { $_ } grep { $_ } 1 .. 3;\nmy %h = (a => { b => 1 });\nmy $r = { c => 1 };\nf();\n",
-             "- my @a = map { $_ } grep { $_ } 1 .. 3;\n- my %h = (a => { b => 1 });\n- my $r = { c => 1 };\n- f();\n"},
+             "my @a = map { $_ } grep { $_ } sort { 1 } 1 .. 3;\nmy %h = (a => { b => 1 });\nmy $r = { c => 1 };\nf();\n",
+             "- my @a = map { $_ } grep { $_ } sort { 1 } 1 .. 3;\n- my %h = (a => { b => 1 });\n- my $r = { c => 1 };\n- f();\n"},
             {"perl", "my $x = q{ } };\nsub f { return q(}) }\nsub g {\n  print <<X;\n}\nX\n}\n__END__\nsub no {}\n",
              "- my $x = q{ } };\nf: sub f { return q(}) }\ng: sub g {|  print <<X;|}|X|}\n"},
             {"perl", "sub f($x, $y = 2) { if ($x =~ /}/) { 1 } }\n$f = 1;\n",
