@@ -47,8 +47,8 @@ class Minimiser {
   private:
     /// Whether nobody would read what is left. Two tries make a core a good deal smaller, but not ever so much.
     [[nodiscard]] bool is_beyond_telling(std::size_t tries) const {
-        constexpr std::ptrdiff_t most_told = 3'000, most_tried = 10'000;
-        return std::count(in_core_.begin(), in_core_.end(), true) > (tries > 2 ? most_told : most_tried);
+        constexpr std::ptrdiff_t worth_telling = 3'000, worth_trying = 10'000;
+        return std::count(in_core_.begin(), in_core_.end(), true) > (tries > 2 ? worth_telling : worth_trying);
     }
 
     /// Tries to do without the requirement. False when it was given up.
