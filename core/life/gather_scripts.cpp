@@ -289,12 +289,9 @@ class ScriptReader {
             const std::string_view text = code.substr(begin, end - begin);
             return text.substr(0, text.find_last_not_of("; \t\r\n") + 1);
         };
-        const auto matches = [](const auto& pattern, std::string_view text) {
-            return pattern && re2::RE2::PartialMatch({text.data(), text.size()}, *pattern);
-        };
         const auto& patterns = patterns_.compiled();
-        const auto leads = [&](std::size_t i) { return matches(patterns.leads, piece(i)); };
-        const auto continues = [&](std::size_t i) { return matches(patterns.continues, piece(i)); };
+        const auto leads = [&](std::size_t i) { return patterns.leads_on(piece(i)); };
+        const auto continues = [&](std::size_t i) { return patterns.goes_on(piece(i)); };
         const auto is_condition = [&](std::size_t i) {
             return leads(i) || (i > 0 && leads(i - 1) && !continues(i - 1)) ||
                    (i + 1 < begins.size() && leads(i + 1) && continues(i + 1));

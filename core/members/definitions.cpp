@@ -98,11 +98,8 @@ class Definitions {
         const auto code = [this](text::Span span) { return code_.substr(span.begin, span.end - span.begin); };
         const std::string_view between = code_.substr(first.end, second.begin - first.end);
         if (between.find_first_not_of("; \t\r\n") != std::string_view::npos) return false;
-        const auto matches = [](const auto& pattern, std::string_view text) {
-            return pattern && re2::RE2::PartialMatch(piece(text), *pattern);
-        };
-        return matches(patterns_.continues, code(second)) ||
-               (between.find(';') == std::string_view::npos && matches(patterns_.leads, code(first)));
+        return patterns_.goes_on(code(second)) ||
+               (between.find(';') == std::string_view::npos && patterns_.leads_on(code(first)));
     }
 
     /// Where the statement ends, whose head goes to `head`: before the next one, but for a block that opens right

@@ -56,6 +56,9 @@ struct Patterns::Compiled {
     std::vector<Before> before;  // what may stand before a definition in its statement
     Finder table, exports;
     Pattern internal, parameter, attached, continues, leads;
+    /// Whether a statement goes on with the one before it, or leads on to the one behind it.
+    [[nodiscard]] bool goes_on(std::string_view statement) const;
+    [[nodiscard]] bool leads_on(std::string_view statement) const;
     text::Opening parameter_opening;  // where its pattern is for the text's beginning only
     Pattern doc_parameter;            // null: lines on parameters look as they usually do
 };

@@ -72,4 +72,12 @@ Patterns::Compiled::Compiled(const model::Card& card)
     if (doc_parameter) doc_groups = groups_of(*doc_parameter);
 }
 
+bool Patterns::Compiled::goes_on(std::string_view statement) const {
+    return continues && re2::RE2::PartialMatch(piece(statement), *continues);
+}
+
+bool Patterns::Compiled::leads_on(std::string_view statement) const {
+    return leads && re2::RE2::PartialMatch(piece(statement), *leads);
+}
+
 }  // namespace envar::members

@@ -176,6 +176,17 @@ RandomUniverse only_named(const RandomUniverse& universe, const std::vector<reso
     return bare;
 }
 
+/// A universe as the parts of the choice see it.
+struct Posed {
+    resolve::Supply supply;
+    resolve::Universe universe;
+    resolve::Demand demand;
+    Posed(const RandomUniverse& random, const tests::Scratch& scratch)
+        : supply(supply_of(random, scratch)), universe(supply.table, {}) {
+        demand.roots = request_of(random).roots;
+    }
+};
+
 /// The universe with the advice followed.
 RandomUniverse followed(const RandomUniverse& universe, const std::vector<resolve::Advice>& advice) {
     RandomUniverse changed = universe;
@@ -343,11 +354,8 @@ TEST_CASE("where much is wrong, a set of changes is told of which each is needed
 TEST_CASE("what a refusal rests on leaves no solution by itself") {
     std::atomic<std::size_t> refused = 0, met = 0;
     CHECK(for_all(3000 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
-              const RandomUniverse random(shape_of(i), i + 170000);
-              const resolve::Supply supply = supply_of(random, scratch);
-              const resolve::Universe universe(supply.table, {});
-              resolve::Demand demand;
-              demand.roots = request_of(random).roots;
+              const Posed made(RandomUniverse(shape_of(i), i + 170000), scratch);
+              const auto& [supply, universe, demand] = made;
               resolve::Problem whole(universe, demand);
               if (whole.solver().solve(resolve::Decisions::free, {}) != resolve::Verdict::impossible) return {};
               const auto core = resolve::minimal_core(universe, demand, whole.solver().core(), {}).tags;
@@ -383,11 +391,8 @@ TEST_CASE("what a refusal rests on leaves no solution by itself") {
 TEST_CASE("what a choice is turned into proves what it says") {
     std::atomic<std::size_t> turned = 0, proofs = 0;
     CHECK(for_all(2000 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
-              const RandomUniverse random(shape_of(i), i + 410000);
-              const resolve::Supply supply = supply_of(random, scratch);
-              const resolve::Universe universe(supply.table, {});
-              resolve::Demand demand;
-              demand.roots = request_of(random).roots;
+              const Posed made(RandomUniverse(shape_of(i), i + 410000), scratch);
+              const auto& [supply, universe, demand] = made;
               resolve::Problem whole(universe, demand);
               if (whole.solver().solve(resolve::Decisions::free, {}) != resolve::Verdict::impossible) return {};
               const std::vector<resolve::Tag> core = whole.solver().core();
