@@ -7,6 +7,7 @@
 #include "core/check/rules.hpp"
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
+#include "core/search/root.hpp"
 #include "core/text/names.hpp"
 #include "core/text/pattern.hpp"
 #include "core/text/utf8.hpp"
@@ -24,11 +25,22 @@ std::string rule_hint(const Card& card, const std::string& name, const re2::RE2&
     return fmt::format("names for {} look like `{}`", card.name.value, card.module_example);
 }
 
+/// Whether the folder may be called as it likes: a file of the module tells the host its name, or the module came as
+/// it is and the host comes to its entry file by its name alone.
+bool is_named_by_file(const Module& module, const Card* card) {
+    if (card == nullptr) return false;
+    if (!card->walk.file.empty()) return true;
+    return module.manifest.keeps_own_files &&
+           (!card->index.files.empty() || search::root_of(*card, module).has_value());
+}
+
 void name_against_card(const Module& module, const Card& card, Findings& findings) {
     const auto& name = module.manifest.name;
     const re2::RE2 pattern(card.module_pattern.value, re2::RE2::Quiet);
     const std::string shown = text::shortened(text::printable(name.value), 60);
-    if (!card.module_pattern.value.empty() && pattern.ok() && !re2::RE2::FullMatch(name.value, pattern))
+    const bool as_it_came = module.manifest.keeps_own_files && is_named_by_file(module, &card);
+    if (!as_it_came && !card.module_pattern.value.empty() && pattern.ok() &&
+        !re2::RE2::FullMatch(name.value, pattern))
         findings.push_back(module.source.finding("EV201", name.span,
                                                  fmt::format("`{}` is no module name for {}", shown, card.name.value),
                                                  rule_hint(card, name.value, pattern)));
@@ -79,9 +91,7 @@ void module_name(const Facts& facts, Findings& findings) {
         auto above = module.folder.parent_path();
         for (std::ptrdiff_t i = 0; i < depth; ++i, above = above.parent_path())
             folder.insert(0, above.filename().string() + "/");
-        // Where a file of the module tells the host its name, the folder may be called as it likes.
-        const bool named_by_file = card != nullptr && !card->walk.file.empty();
-        if (folder == wanted || named_by_file || is_versioned_folder(module, wanted)) continue;
+        if (folder == wanted || is_named_by_file(module, card) || is_versioned_folder(module, wanted)) continue;
         const std::string hint = wanted == module.name()
                                      ? fmt::format("call both `{}` or both `{}`", module.name(), folder)
                                      : fmt::format("modules for {} lie in `{}`", card->name.value, wanted);
@@ -154,7 +164,7 @@ bool holds_in(const re2::RE2& pattern, const std::string& text, const std::strin
 void entry_rules(const Facts& facts, Findings& findings) {
     std::map<std::string, re2::RE2> compiled;
     for (const auto& [module, scan] : facts.scans) {
-        if (!scan.readable) continue;
+        if (!scan.readable || module->manifest.keeps_own_files) continue;  // such has its own ways
         for (const model::EntryRule& rule : facts.space.card(module->manifest.host.value)->entry_rules) {
             const re2::RE2& pattern =
                 compiled.try_emplace(rule.pattern, "(?m)" + rule.pattern, re2::RE2::Quiet).first->second;

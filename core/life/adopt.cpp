@@ -10,12 +10,15 @@
 #include "core/files/read.hpp"
 #include "core/life/adopt_facts.hpp"
 #include "core/life/adopt_find.hpp"
+#include "core/life/adopt_imports.hpp"
 #include "core/life/adopt_native.hpp"
 #include "core/life/registration.hpp"
 #include "core/life/sync.hpp"
 #include "core/members/scan.hpp"
 #include "core/model/schema.hpp"
 #include "core/search/naming.hpp"
+#include "core/search/root.hpp"
+#include "core/text/names.hpp"
 #include "core/text/utf8.hpp"
 
 namespace envar::life {
@@ -33,7 +36,6 @@ constexpr std::size_t largest_copy = std::size_t{64} << 20U;
 struct Taken {
     Foreign from;
     fs::path root;  // the folder that was named, or the one that the module lies in
-    std::string entry;
     std::string entry_text;
     Told told;
     std::string name;
@@ -62,6 +64,7 @@ class Adopter {
             return refuse("there is nothing to adopt", adoption_.passed_over.empty() ? "name folders with modules"
                                                                                      : adoption_.passed_over.front());
         find_header_owners();
+        find_givers();
         for (const Taken& taken : taken_)
             if (auto fine = write(taken); !fine) return tl::unexpected(fine.error());
         if (auto fine = add_host_files(space_, made_, adoption_.plan); !fine) return tl::unexpected(fine.error());
@@ -79,6 +82,19 @@ class Adopter {
                 add_headers(module.folder, module.name(), owners_);
     }
 
+    /// Imports tell needs in the same way.
+    void find_givers() {
+        for (const auto& module : space_.modules) {
+            const Card* card = space_.card(module.manifest.host.value);
+            if (card != nullptr && !card->is_native())
+                givers_.add(*card, module.name(), members::entry_file(module, *card));
+        }
+        for (const Taken& taken : taken_) {
+            if (taken.from.card->is_native()) continue;
+            givers_.add(*taken.from.card, taken.name, taken.from.folder / taken.from.entry, taken.from.names);
+        }
+    }
+
     Result<void> find(const fs::path& folder) {
         const std::string shown = files::shown_path(folder, space_.root);
         if (!files::is_folder(folder))
@@ -91,11 +107,23 @@ class Adopter {
                           "`envar check` tells what is wrong with it");
         auto found = find_foreign(space_, order_.host, folder, shown);
         if (!found) return tl::unexpected(found.error());
-        for (Foreign& foreign : *found) {
+        auto& passed_over = adoption_.passed_over;
+        for (auto& why : found->passed_over) passed_over.push_back(fmt::format("{}/{}", shown, why));
+        std::map<fs::path, std::vector<std::string>> alone;
+        for (Foreign& foreign : found->modules) {
             const bool tree = !foreign.below.empty();
-            Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}, {}};
+            if (foreign.alone && order_.into.empty()) {
+                alone[foreign.folder].push_back(foreign.name);
+                continue;
+            }
+            Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}};
             if (auto fine = take(std::move(taken), tree); !fine) return fine;
         }
+        for (const auto& [place, names] : alone)
+            passed_over.push_back(
+                fmt::format("{}: {} modules, each a file by itself: {}; each gets a manifest with "
+                            "`--into FOLDER`",
+                            shown_from(space_.root, place), names.size(), text::listed(names, 5)));
         return {};
     }
 
@@ -104,13 +132,17 @@ class Adopter {
         const Card& card = *taken.from.card;
         const fs::path& folder = taken.from.folder;
         const std::string shown = shown_from(space_.root, folder);
-        taken.entry = entry_in(card, folder);
-        taken.entry_text = files::read_file(folder / taken.entry, largest_source).value_or("");
+        taken.entry_text = files::read_file(folder / taken.from.entry, largest_source).value_or("");
         taken.told = told_by_files(card, folder);
-        taken.name = taken.told.name;
-        taken.name_by = taken.name.empty() ? "" : "its own files";
+        if (taken.told.version.empty()) taken.told.version = taken.from.version;
+        taken.name = taken.from.name;
+        taken.name_by = taken.from.name_by;
+        if (taken.name.empty() && !taken.told.name.empty()) {
+            taken.name = taken.told.name;
+            taken.name_by = "its own files";
+        }
         if (taken.name.empty()) taken.name = first_match(card.adopt.name, taken.entry_text);
-        if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.entry;
+        if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;
         if (taken.name.empty()) taken.name = folder.filename().string();
         std::string why;
         if (files::is_there(folder / model::manifest_name)) why = "has a manifest already";
@@ -143,9 +175,9 @@ class Adopter {
         model::Module module;
         module.folder = source;
         model::Manifest& manifest = module.manifest;
-        if (!card.is_native()) manifest.entry.file.value = taken.entry;
-        know(card.is_native() ? "build system" : "entry", card.is_native() ? card.name.value : taken.entry,
-             Sureness::sure, taken.entry);
+        if (!card.is_native()) manifest.entry.file.value = taken.from.entry;
+        know(card.is_native() ? "build system" : "entry", card.is_native() ? card.name.value : taken.from.entry,
+             Sureness::sure, taken.from.entry);
         manifest.name.value = taken.name;
         manifest.host.value = card.name.value;
         manifest.identity = order_.identity();
@@ -161,10 +193,9 @@ class Adopter {
                                       : by_pattern,
              !adopted.guessed.empty() ? "nothing"
              : told_version           ? "its own files"
-             : card.is_native()       ? taken.entry
+             : card.is_native()       ? taken.from.entry
                                       : "what looks like one in its code");
-        manifest.summary =
-            taken.told.summary.empty() ? first_match(card.adopt.summary, taken.entry_text) : taken.told.summary;
+        manifest.summary = taken.told.summary.empty() ? summary_in(card, taken.entry_text) : taken.told.summary;
         if (text::first_invalid_utf8(manifest.summary)) manifest.summary.clear();
         if (manifest.summary.empty()) {
             manifest.summary = fmt::format("What {} does, in one sentence.", taken.name);
@@ -173,8 +204,8 @@ class Adopter {
         } else {
             know("summary", manifest.summary, taken.told.summary.empty() ? by_pattern : Sureness::sure,
                  !taken.told.summary.empty() ? "its own files"
-                 : card.is_native()          ? taken.entry
-                                             : "a comment in " + taken.entry);
+                 : card.is_native()          ? taken.from.entry
+                                             : "a comment in " + taken.from.entry);
         }
         if (!taken.told.author.empty() && !text::first_invalid_utf8(taken.told.author))
             manifest.authors = {taken.told.author};
@@ -185,11 +216,11 @@ class Adopter {
             for (const auto& need : taken.told.optional_needs) add_need(manifest, need, true);
             for (const auto& d : manifest.dependencies)
                 know("needs " + d.module.value, d.optional ? "optional" : "", Sureness::sure, "its own files");
-            const std::size_t told = manifest.dependencies.size();
-            add_imports(card, taken.entry_text, manifest);
-            for (std::size_t i = told; i < manifest.dependencies.size(); ++i)
-                know("needs " + manifest.dependencies[i].module.value, "", Sureness::sure,
-                     "what " + taken.entry + " loads");
+            for (const auto& [need, file] : givers_.needs_of(card, taken.name, source, taken.from)) {
+                if (is_needed(manifest, need)) continue;
+                add_need(manifest, need, false);
+                know("needs " + need, "", Sureness::sure, "what " + file + " loads");
+            }
         }
         const auto scan = members::scan(module, card, space_.root);
         for (const auto& found : scan.members) manifest.members.push_back(member_of(found, nullptr));
@@ -231,8 +262,11 @@ class Adopter {
         adoption_.plan.add(
             {module.home / model::manifest_name, std::nullopt, body, "the manifest, from what the files tell"});
         // A host that goes through its folders finds everything below the folder that was named; others are led to
-        // the folder that holds the module.
-        if (card.walk.entry.empty()) search_folder = module.folder.parent_path();
+        // the folder below which they come to the entry file.
+        if (card.walk.entry.empty()) {
+            const auto below = search::root_of(card, module);
+            search_folder = below && card.inside.empty() ? *below : module.folder.parent_path();
+        }
         const fs::path manifests = order_.into.empty() ? module.home.parent_path() : space_.root / order_.into;
         made_.push_back(std::move(module));
         return register_module(space_, card, {search_folder, manifests.lexically_normal(), {}}, adoption_.plan);
@@ -249,8 +283,18 @@ class Adopter {
             above /= part;
             above_source /= part;
         }
+        const fs::path entry = taken.from.entry;
+        if (taken.from.alone) {
+            if (auto copied = copy_file(taken.from.folder / entry, home / entry); !copied) return copied;
+            return copy_below(taken, fs::path(entry).replace_extension(), home);
+        }
+        return copy_below(taken, "", home);
+    }
+
+    Result<void> copy_below(const Taken& taken, const fs::path& folder, const fs::path& home) {
         std::error_code error;
-        for (fs::recursive_directory_iterator it(taken.from.folder, error), end; !error && it != end;
+        if (!files::is_folder(taken.from.folder / folder)) return {};
+        for (fs::recursive_directory_iterator it(taken.from.folder / folder, error), end; !error && it != end;
              it.increment(error)) {
             const fs::path below = it->path().lexically_relative(taken.from.folder);
             if (it->is_symlink()) {
@@ -282,8 +326,7 @@ class Adopter {
         std::string version =
             taken.told.version.empty() ? first_match(card.adopt.version, everything) : taken.told.version;
         if (versions::parse_version(version, card.scheme)) return version;
-        if (card.scheme == versions::Scheme::semantic)
-            if (const auto mended = versions::mended_version(version)) return *mended;
+        if (const auto mended = versions::mended_version(version, card.scheme)) return *mended;
         adopted.guessed.emplace_back("version");
         return card.scheme == versions::Scheme::integer ? "1" : "0.1.0";
     }
@@ -303,19 +346,17 @@ class Adopter {
         for (const auto& name : tree.public_needs) need(name, true);
         for (const auto& name : tree.private_needs) need(name, false);
         for (const auto& name : taken.told.needs) {
-            const auto& known = manifest.dependencies;
-            if (std::any_of(known.begin(), known.end(), [&](const auto& d) { return d.module.value == name; }))
-                continue;
+            if (is_needed(manifest, name)) continue;
             if (is_known(name, *taken.from.card)) {
                 add_need(manifest, name, false);
                 manifest.dependencies.back().link_only = true;
                 adopted.known.push_back({"needs " + name, "private", Sureness::likely,
-                                         taken.entry + ", though nothing of it is included"});
+                                         taken.from.entry + ", though nothing of it is included"});
             } else {
                 adopted.notes.push_back(fmt::format(
                     "{} asks for `{}`, which is no module of the workspace: where the system brings it, say so with "
                     "`envar depend`",
-                    taken.entry, name));
+                    taken.from.entry, name));
             }
         }
     }
@@ -332,25 +373,16 @@ class Adopter {
         return names_.count(name) != 0;
     }
 
-    /// Imports that name a module of the workspace are dependencies; everything else is the host's business.
-    void add_imports(const Card& card, const std::string& text, model::Manifest& manifest) const {
-        const re2::RE2 pattern("(?m)" + card.import_pattern, re2::RE2::Quiet);
-        if (card.import_pattern.empty() || !pattern.ok() || pattern.NumberOfCapturingGroups() < 1) return;
-        re2::StringPiece rest(text);
-        std::string name;
-        while (re2::RE2::FindAndConsume(&rest, pattern, &name)) {
-            const auto& known = manifest.dependencies;
-            if (!is_known(name, card) || name == manifest.name.value) continue;
-            if (std::any_of(known.begin(), known.end(), [&](const auto& d) { return d.module.value == name; }))
-                continue;
-            add_need(manifest, name, false);
-        }
+    [[nodiscard]] static bool is_needed(const model::Manifest& manifest, const std::string& name) {
+        return std::any_of(manifest.dependencies.begin(), manifest.dependencies.end(),
+                           [&](const auto& d) { return d.module.value == name; });
     }
 
     const model::Space& space_;
     const AdoptOrder& order_;
     std::set<std::string> names_;  // of the modules on their way
     HeaderOwners owners_;
+    Givers givers_;
     std::vector<Taken> taken_;
     std::vector<model::Module> made_;
     Adoption adoption_;

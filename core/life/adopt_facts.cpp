@@ -4,6 +4,7 @@
 #include <re2/re2.h>
 
 #include <algorithm>
+#include <cctype>
 #include <map>
 
 #include "core/files/read.hpp"
@@ -194,6 +195,63 @@ std::string first_match(const std::string& pattern, const std::string& text) {
     std::string value;
     re2::RE2::PartialMatch(text, compiled, &value);
     return value;
+}
+
+namespace {
+
+/// Where a line without words comes, or one that is no comment.
+std::size_t end_of_paragraph(const std::string& text, std::size_t at, const std::string& mark) {
+    while (at < text.size()) {
+        at = std::min(text.find('\n', at), text.size() - 1) + 1;
+        const std::string line = text.substr(at, std::min(text.find('\n', at), text.size()) - at);
+        const std::size_t word = line.find_first_not_of(" \t\r" + mark);
+        if (word == std::string::npos || line.find(mark) == std::string::npos) return at;
+    }
+    return text.size();
+}
+
+}  // namespace
+
+std::string summary_in(const model::Card& card, const std::string& text) {
+    static const re2::RE2 no_summary(
+        R"((?i)copyright|\(c\)|^\d{4}\b|licen[cs]e|rights reserved|public domain|SPDX|warrant|redistribut|free software|)"
+        R"(\bauthors?\b|-\*-|\bvim?:|\$\w+:|coding[:=]|shellcheck|https?://|^[\w./-]+\.\w+(?:\s*--?)?\s*$)");
+    const re2::RE2 compiled("(?m)" + card.adopt.summary, re2::RE2::Quiet);
+    if (card.adopt.summary.empty() || !compiled.ok() || compiled.NumberOfCapturingGroups() < 1) return {};
+    const std::string& mark = card.language.comment;
+    const auto is_comment = [&](re2::StringPiece line) {
+        while (!line.empty() && (line[0] == ' ' || line[0] == '\t')) line.remove_prefix(1);
+        return line.empty() || line[0] == '\r' || (!mark.empty() && line.starts_with(mark)) || line.starts_with("#!");
+    };
+    // Comments count as long as there is no code above them.
+    std::size_t code = 0;
+    for (re2::StringPiece rest(text); code < text.size();) {
+        const std::size_t end = std::min(rest.find('\n'), rest.size());
+        if (!is_comment(rest.substr(0, end))) break;
+        code += end + 1;
+        rest.remove_prefix(std::min(end + 1, rest.size()));
+    }
+    std::size_t legal_until = 0;
+    std::vector<re2::StringPiece> groups(static_cast<std::size_t>(compiled.NumberOfCapturingGroups()) + 1);
+    for (std::size_t at = 0; at < text.size();) {
+        if (!compiled.Match(text, at, text.size(), re2::RE2::UNANCHORED, groups.data(),
+                            static_cast<int>(groups.size())))
+            break;
+        const auto begin = static_cast<std::size_t>(groups[0].data() - text.data());
+        at = std::max(begin + groups[0].size(), at + 1);
+        const auto own =
+            std::find_if(groups.begin() + 1, groups.end(), [](const auto& g) { return g.data() != nullptr; });
+        if (own == groups.end() || begin < legal_until || (begin >= code && is_comment(groups[0]))) continue;
+        if (re2::RE2::PartialMatch(*own, no_summary)) {
+            // What follows in the same comment is of the same sort.
+            legal_until = end_of_paragraph(text, at, mark);
+            continue;
+        }
+        std::string summary = own->as_string();
+        while (!summary.empty() && std::isspace(static_cast<unsigned char>(summary.back())) != 0) summary.pop_back();
+        if (!summary.empty()) return summary;
+    }
+    return {};
 }
 
 }  // namespace envar::life

@@ -3,9 +3,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <set>
 
 #include "core/files/read.hpp"
 #include "core/life/adopt_facts.hpp"
+#include "core/life/adopt_named.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/walk.hpp"
 
@@ -20,54 +22,97 @@ using text::Result;
 constexpr int deepest_tree = 8;
 constexpr std::size_t most_folders = 100000;
 
+/// A folder as the module of one card, or as a place of several.
+struct Look {
+    const Card* card = nullptr;
+    std::string entry;
+    NamedFiles named;
+};
+
 class Finder {
   public:
     Finder(const model::Space& space, const std::string& host) : space_(space), host_(host) {}
 
-    Result<std::vector<Foreign>> run(const fs::path& folder, const std::string& shown) {
-        auto own = cards_for(folder);
+    Result<FoundForeign> run(const fs::path& folder, const std::string& shown) {
+        const auto own = looks_of(folder, true);
         if (own.size() > 1) return several(own, shown);
-        if (own.size() == 1) return std::vector<Foreign>{{own.front(), folder, ""}};
+        if (own.size() == 1 && is_one(own.front())) {
+            add(own.front(), folder, "");
+            return std::move(found_);
+        }
+        if (own.size() == 1) {
+            add(own.front(), folder, "");
+            for (const NamedFile& head : own.front().named.heads)
+                if (head.file.find('/') != std::string::npos)
+                    own_folders_.insert(head.file.substr(0, head.file.find('/')));
+        }
         if (auto fine = go(folder, shown, "", 1); !fine) return tl::unexpected(fine.error());
-        if (found_.empty())
+        if (found_.modules.empty())
             return refuse(
                 fmt::format("`{}` is no module that a card knows how to adopt, and there is none in it", shown),
-                host_.empty() ? "no entry file of any host lies in it; write a manifest by hand"
-                              : fmt::format("`envar hosts show {}` tells how its modules look", host_));
+                !found_.passed_over.empty() ? found_.passed_over.front()
+                : host_.empty()             ? "no entry file of any host lies in it; write a manifest by hand"
+                                            : fmt::format("`envar hosts show {}` tells how its modules look", host_));
         join_the_sure();
         return std::move(found_);
     }
 
   private:
+    [[nodiscard]] static bool is_one(const Look& look) { return !look.entry.empty() || look.named.heads.size() == 1; }
+
     /// The cards whose modules look like the folder: those that know a file in it besides the entry file; else those
-    /// that ask for no more than that; else those whose modules usually have more.
-    [[nodiscard]] std::vector<const Card*> cards_for(const fs::path& folder) const {
-        std::vector<const Card*> sure;
-        std::vector<const Card*> plain;
-        std::vector<const Card*> bare;
+    /// that ask for no more than that; else those whose modules usually have more; else those whose modules tell
+    /// their names in some other way.
+    [[nodiscard]] std::vector<Look> looks_of(const fs::path& folder, bool asked_for) const {
+        std::vector<Look> sure, plain, bare, named;
         for (const Card& card : space_.cards) {
-            if ((!host_.empty() && card.name.value != host_) || entry_in(card, folder).empty()) continue;
-            (has_facts(card, folder) ? sure : card.adopt.facts.empty() ? plain : bare).push_back(&card);
+            if (!host_.empty() && card.name.value != host_) continue;
+            std::string entry = entry_in(card, folder);
+            NamedFiles files;
+            if (entry.empty() || !card.index.files.empty()) files = named_files(card, folder, asked_for);
+            // What the host's own list says of the folder counts for more than how files are called.
+            if (!entry.empty() && files.heads.size() != 1) {
+                auto& looks = has_facts(card, folder) ? sure : card.adopt.facts.empty() ? plain : bare;
+                looks.push_back({&card, std::move(entry), {}});
+            } else if (!files.heads.empty()) {
+                (entry.empty() ? named : plain).push_back({&card, {}, std::move(files)});
+            }
         }
-        return !sure.empty() ? sure : !plain.empty() ? plain : bare;
+        return !sure.empty() ? sure : !plain.empty() ? plain : !bare.empty() ? bare : named;
+    }
+
+    void add(const Look& look, const fs::path& folder, const std::string& below) {
+        if (!look.entry.empty()) {
+            found_.modules.push_back({look.card, folder, below, look.entry, {}, {}, {}, {}, false});
+            return;
+        }
+        const bool alone = look.named.heads.size() > 1;
+        for (const NamedFile& head : look.named.heads) {
+            const std::string own =
+                alone ? (below.empty() ? "" : below + "/") + search::folder_name(*look.card, head.name) : below;
+            found_.modules.push_back({look.card, folder, own, head.file, head.name, head.by, head.version,
+                                      alone ? std::vector<std::string>{head.name} : look.named.names, alone});
+        }
     }
 
     /// A tree of modules that a host goes through is that host's, also those in it that have nothing but an entry
     /// file.
     void join_the_sure() {
         const Card* owner = nullptr;
-        for (const Foreign& foreign : found_)
+        for (const Foreign& foreign : found_.modules)
             if (!foreign.card->walk.entry.empty() && has_facts(*foreign.card, foreign.folder)) owner = foreign.card;
         if (owner == nullptr) return;
-        for (Foreign& foreign : found_)
-            if (!has_facts(*foreign.card, foreign.folder) && !entry_in(*owner, foreign.folder).empty())
-                foreign.card = owner;
+        for (Foreign& foreign : found_.modules) {
+            if (has_facts(*foreign.card, foreign.folder)) continue;
+            if (std::string entry = entry_in(*owner, foreign.folder); !entry.empty())
+                foreign = {owner, foreign.folder, foreign.below, std::move(entry), {}, {}, {}, {}, false};
+        }
     }
 
-    static tl::unexpected<text::Failure> several(const std::vector<const Card*>& cards, const std::string& shown) {
+    static tl::unexpected<text::Failure> several(const std::vector<Look>& looks, const std::string& shown) {
         std::vector<std::string> names;
-        names.reserve(cards.size());
-        for (const Card* card : cards) names.push_back(card->name.value);
+        names.reserve(looks.size());
+        for (const Look& look : looks) names.push_back(look.card->name.value);
         return refuse(fmt::format("`{}` may be a module for {}", shown, fmt::join(names, " or for ")),
                       "say which with --host");
     }
@@ -81,20 +126,41 @@ class Finder {
             if (++seen_ > most_folders)
                 return refuse(fmt::format("`{}` holds more than {} folders", shown, most_folders),
                               "name a folder further down");
-            const auto cards = cards_for(inner);
-            if (cards.size() > 1) return several(cards, fmt::format("{}/{}{}", shown, below, name));
-            if (cards.size() == 1) {
-                found_.push_back({cards.front(), inner, below + name});
-            } else if (depth < deepest_tree) {
+            auto looks = looks_of(inner, false);
+            // Engines take what they find; elsewhere tests and examples are no modules of their own.
+            if (is_beside_the_code(name))
+                std::erase_if(looks, [](const Look& look) { return look.card->walk.entry.empty(); });
+            if (looks.size() > 1) return several(looks, fmt::format("{}/{}{}", shown, below, name));
+            const std::size_t before = found_.modules.size();
+            if (looks.size() == 1) {
+                add(looks.front(), inner, below + name);
+            } else if (depth < deepest_tree && !is_beside_the_code(name)) {
                 if (auto fine = go(inner, shown, below + name + "/", depth + 1); !fine) return fine;
             }
+            if (depth == 1 && found_.modules.size() == before && own_folders_.count(name) == 0)
+                tell_of_code(inner, name);
         }
         return {};
     }
 
+    /// Code that no module was made of.
+    void tell_of_code(const fs::path& folder, const std::string& name) {
+        for (const Card& card : space_.cards) {
+            if ((!host_.empty() && card.name.value != host_) || card.adopt.entries.empty() || card.is_native())
+                continue;
+            const auto code = code_files(card, folder);
+            if (code.empty() || !card.walk.entry.empty()) continue;
+            found_.passed_over.push_back(
+                fmt::format("{}: {} of {}, and none tells what module it is: {}{}", name,
+                            code.size() == 1 ? "a file" : fmt::format("{} files", code.size()), card.name.value,
+                            code.front(), code.size() == 1 ? "" : ", …"));
+        }
+    }
+
     const model::Space& space_;
     const std::string& host_;
-    std::vector<Foreign> found_;
+    FoundForeign found_;
+    std::set<std::string> own_folders_;  // of the folder that was named, with files that are modules by themselves
     std::size_t seen_ = 0;
 };
 
@@ -112,8 +178,8 @@ std::string entry_in(const Card& card, const fs::path& folder) {
     return {};
 }
 
-Result<std::vector<Foreign>> find_foreign(const model::Space& space, const std::string& host, const fs::path& folder,
-                                          const std::string& shown) {
+Result<FoundForeign> find_foreign(const model::Space& space, const std::string& host, const fs::path& folder,
+                                  const std::string& shown) {
     return Finder(space, host).run(folder, shown);
 }
 

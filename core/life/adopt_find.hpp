@@ -13,7 +13,17 @@ namespace envar::life {
 struct Foreign {
     const model::Card* card = nullptr;
     std::filesystem::path folder;
-    std::string below;  // from the folder that was named; empty: it is that folder
+    std::string below;               // from the folder that was named; empty: it is that folder
+    std::string entry;               // its entry file, relative to the folder
+    std::string name, name_by;       // by which the host finds it, and what tells that; empty: to be found out
+    std::string version;             // empty: to be found out
+    std::vector<std::string> names;  // of all that can be loaded from its files, where they tell
+    bool alone = false;              // a file that is a module by itself, among others in the folder
+};
+
+struct FoundForeign {
+    std::vector<Foreign> modules;
+    std::vector<std::string> passed_over;  // folders that look as if there were modules in them, and why not
 };
 
 /// The entry file that a module of the card has in the folder, relative to it; empty: there is none.
@@ -21,8 +31,7 @@ struct Foreign {
 
 /// The module that the folder is, or else those below it, sorted by folder. `host` is empty for any. Fails when there
 /// is none, and when it cannot be told for which host one is. `shown` is how the folder is called.
-[[nodiscard]] text::Result<std::vector<Foreign>> find_foreign(const model::Space& space, const std::string& host,
-                                                              const std::filesystem::path& folder,
-                                                              const std::string& shown);
+[[nodiscard]] text::Result<FoundForeign> find_foreign(const model::Space& space, const std::string& host,
+                                                      const std::filesystem::path& folder, const std::string& shown);
 
 }  // namespace envar::life

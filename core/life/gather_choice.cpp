@@ -15,6 +15,7 @@ namespace {
 using text::refuse;
 using text::Result;
 
+constexpr std::size_t most_listed = 8;
 constexpr std::string_view fixed_path =
     R"((?:^|[\s"'=:(<>`])((?:~|/(?:home|Users|opt|srv|mnt|media|var|data|root|export|net|scratch))/[^\s"'`;)<>|]+))";
 constexpr std::string_view fixed_host =
@@ -325,13 +326,6 @@ class Chooser {
         }
     }
 
-    static std::string some_of(const std::vector<std::string>& names) {
-        constexpr std::size_t most = 8;
-        if (names.size() <= most) return fmt::format("{}", fmt::join(names, ", "));
-        return fmt::format("{} and {} more", fmt::join(names.begin(), names.begin() + most, ", "),
-                           names.size() - most);
-    }
-
     void tell_statements(std::size_t script, const std::set<std::size_t>& taken,
                          const std::set<std::string_view>& words) {
         std::size_t left = 0, first_left = 0;
@@ -344,7 +338,7 @@ class Chooser {
                     out_.warnings.push_back(fmt::format(
                         "{}:{}: what sets {} stays behind in the script, as it calls functions too: see to "
                         "it that the module has what it needs",
-                        scripts_.scripts[script].file, one.line, some_of(one.names)));
+                        scripts_.scripts[script].file, one.line, text::listed(one.names, most_listed)));
                 if (!one.along && !sets && left++ == 0) first_left = one.line;
                 continue;
             }
@@ -354,7 +348,8 @@ class Chooser {
                                                         scripts_.scripts[script].file, one.line, word));
             if (one.always) continue;
             out_.warnings.push_back(fmt::format("{}:{}: what sets {} comes along: it is the module's own from now on",
-                                                scripts_.scripts[script].file, one.line, some_of(one.names)));
+                                                scripts_.scripts[script].file, one.line,
+                                                text::listed(one.names, most_listed)));
         }
         if (left > 0)
             out_.warnings.push_back(fmt::format(

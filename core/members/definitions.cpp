@@ -34,16 +34,18 @@ class Definitions {
           code_(lexed_.code),
           documentation_(text_, lexed_, card, patterns) {}
 
-    std::vector<FoundMember> run() {
+    std::vector<FoundMember> run(Outside* outside = nullptr) {
         table_ = patterns_.table.last(code_);  // modules return it at their end
         names_.reserve(lexed_.statements.size());
         for (std::size_t i = 0; i < lexed_.statements.size(); ++i) look_at(i);
         settle_aliases();
+        read_exports();
         if (wanted_ != Wanted::all) keep_exported();
         std::vector<FoundMember> members;
         members.reserve(found_.size());
         for (const Found& one : found_)
             if (!one.local) tell(one, members.emplace_back());
+        if (outside != nullptr) *outside = std::move(outside_);
         return members;
     }
 
@@ -75,6 +77,8 @@ class Definitions {
         return out;
     }
 
+    /// Another name of a definition is a piece of text by itself, whatever it names.
+    void find_only_pieces() { only_pieces_ = true; }
     [[nodiscard]] Lexed take_lexed() { return std::move(lexed_); }
 
   private:
@@ -207,6 +211,12 @@ class Definitions {
             if (member.owner_table != 0 && owner[member.owner_table] != table_) return false;
         }
         if (member.role == model::MemberRole::none) return true;
+        if (member.role == model::MemberRole::taken) {
+            const std::string_view names = groups[member.names];
+            const auto begin = static_cast<std::size_t>(names.data() - code_.data());
+            outside_.taken.push_back({std::string(groups[member.from]), {begin, begin + names.size()}});
+            return true;
+        }
         if (member.names != 0) return take_names(member, index, groups);
         return take_name(
             member, index, groups,
@@ -216,10 +226,11 @@ class Definitions {
 
     /// Each of several names; one that is written with a table counts if that is the module's.
     bool take_names(const Patterns::Compiled::Member& member, std::size_t index, const Groups& groups) {
+        constexpr std::string_view between = " \t\r\n,()";
         bool any = false;
         for (std::string_view rest = groups[member.names]; !rest.empty();) {
-            const std::size_t begin = std::min(rest.find_first_not_of(" \t\r\n,"), rest.size());
-            const std::size_t end = std::min(rest.find_first_of(" \t\r\n,", begin), rest.size());
+            const std::size_t begin = std::min(rest.find_first_not_of(between), rest.size());
+            const std::size_t end = std::min(rest.find_first_of(between, begin), rest.size());
             const std::string_view word = rest.substr(begin, end - begin);
             rest.remove_prefix(end);
             const std::size_t dot = card_.table_pattern.empty() ? std::string_view::npos : word.rfind('.');
@@ -244,6 +255,8 @@ class Definitions {
             known->second = 0;
             return true;
         }
+        // A value that is given to a name does not hide the definition of it.
+        if (member.role == model::MemberRole::listed && names_.find(name) != names_.end()) return true;
         const auto begin = static_cast<std::size_t>(name.data() - code_.data());
         add(member, index, {begin, begin + name.size()}, groups, table);
         return true;
@@ -303,6 +316,7 @@ class Definitions {
         member.whole = {begin, by.end};
         member.extent = {head_of(by.statement), end_of(by.statement, by.end)};
         member.owner = by.table;
+        member.only_listed = found.by->role == model::MemberRole::listed;
         member.nested = lexed_.statements[by.statement].nested;
         parameters_of(by.parameters, member);
         documentation_.describe(member);
@@ -391,12 +405,12 @@ class Definitions {
     void settle_aliases() {
         for (std::size_t at = 0; at < found_.size(); ++at) {
             Found& one = found_[at];
-            if (one.alias.empty()) continue;
+            if (one.alias.empty() || only_pieces_) continue;
             // `M.f = M.g` names a member, `M.f = g` a definition that is none by itself.
             const bool of_table = !table_.empty() && one.alias.size() > table_.size() + 1 &&
                                   one.alias.starts_with(table_) && one.alias[table_.size()] == '.';
             const std::string_view name_of = of_table ? one.alias.substr(table_.size() + 1) : one.alias;
-            const auto& among = of_table ? names_ : locals_;
+            const auto& among = of_table || card_.table_pattern.empty() ? names_ : locals_;
             const auto of = among.find(name_of);
             if (of == among.end() || of->second == 0 || of->second - 1 == at) continue;
             one.of = found_[of->second - 1].of;
@@ -410,17 +424,22 @@ class Definitions {
             std::stable_sort(found_.begin(), found_.end(), before);
     }
 
-    /// Where the text has a list of what is exported, nothing else counts.
-    void keep_exported() {
-        std::vector<std::string> names;
-        bool has_exports = false;
+    void read_exports() {
         // The places are those of the code; the names may stand in strings, so they are read from the text itself.
         patterns_.exports.each(code_, [&](std::string_view list) {
             if (list.data() != nullptr)
-                add_names(text_.substr(static_cast<std::size_t>(list.data() - code_.data()), list.size()), names);
-            has_exports = true;
+                add_listed_names(text_.substr(static_cast<std::size_t>(list.data() - code_.data()), list.size()),
+                                 outside_.exports);
+            outside_.lists_exports = true;
         });
-        if (!has_exports) return;
+    }
+
+    /// Where the text has a list of what is exported, nothing else counts.
+    void keep_exported() {
+        if (!outside_.lists_exports)
+            return void(
+                std::erase_if(found_, [](const Found& one) { return one.by->role == model::MemberRole::listed; }));
+        std::vector<std::string> names = outside_.exports;
         // Most names are plain; only the others are patterns.
         const auto patterns = std::partition(names.begin(), names.end(), [this](const std::string& name) {
             return !card_.export_globs || name.find_first_of("*?") == std::string::npos;
@@ -432,15 +451,6 @@ class Definitions {
         });
     }
 
-    static void add_names(std::string_view list, std::vector<std::string>& names) {
-        constexpr std::string_view between = " \t\r\n\"',;()[]{}";
-        for (std::size_t at = list.find_first_not_of(between); at != std::string_view::npos;) {
-            const std::size_t end = std::min(list.find_first_of(between, at), list.size());
-            names.emplace_back(list.substr(at, end - at));
-            at = list.find_first_not_of(between, end);
-        }
-    }
-
     const text::Source& source_;
     std::string_view text_;
     const model::Card& card_;
@@ -450,6 +460,8 @@ class Definitions {
     std::string_view code_;
     Documentation documentation_;
     std::string_view table_;
+    Outside outside_;
+    bool only_pieces_ = false;
     std::vector<Found> found_;
     std::vector<Found> originals_;  // as found_ was before it was sorted; empty: no definition has another name
     std::unordered_map<std::string_view, std::optional<FoundParameter>> parameters_;  // most are written many times
@@ -461,13 +473,20 @@ class Definitions {
 }  // namespace
 
 std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,
-                                     const Patterns::Compiled& patterns, bool part) {
-    return Definitions(source, card, patterns, part ? Wanted::of_part : Wanted::of_entry).run();
+                                     const Patterns::Compiled& patterns, bool part, Outside* outside) {
+    Definitions wanted(source, card, patterns, part ? Wanted::of_part : Wanted::of_entry);
+    return wanted.run(outside);
+}
+
+std::vector<FoundMember> all_definitions(const text::Source& source, const model::Card& card,
+                                         const Patterns::Compiled& patterns, Outside& outside) {
+    return Definitions(source, card, patterns, Wanted::all).run(&outside);
 }
 
 Everything everything_in(const text::Source& source, const model::Card& card, const Patterns::Compiled& patterns) {
     Everything out;
     Definitions all(source, card, patterns, Wanted::all);
+    all.find_only_pieces();
     out.defined = all.run();
     std::erase_if(out.defined,
                   [](const FoundMember& one) { return one.kind == "variable" || one.kind == "constant"; });

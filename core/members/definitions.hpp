@@ -22,7 +22,7 @@ struct Patterns::Compiled {
     struct Member {
         Pattern pattern, owner;
         std::string kind;
-        int name = 0, names = 0, declared = 0, parameters = 0, table = 0, alias = 0,
+        int name = 0, names = 0, declared = 0, parameters = 0, table = 0, alias = 0, from = 0,
             owner_table = 0;   // groups; 0: none
         bool in_line = false;  // the pattern is for anywhere in a line
         bool only_in_parts = false;
@@ -63,9 +63,30 @@ struct Patterns::Compiled {
     Pattern doc_parameter;            // null: lines on parameters look as they usually do
 };
 
+/// Adds the names of a list of exports, in quotes or not.
+void add_listed_names(std::string_view list, std::vector<std::string>& names);
+
+/// Names that a text takes over from another file.
+struct TakenNames {
+    std::string from;  // as it is written
+    text::Span names;  // of their list
+};
+
+/// What a text says of names that it may not define itself.
+struct Outside {
+    bool lists_exports = false;
+    std::vector<std::string> exports;  // as they are listed
+    std::vector<TakenNames> taken;
+};
+
 /// In the order of the text, without internal ones; with `part`, of a file that is no entry file.
 [[nodiscard]] std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,
-                                                   const Patterns::Compiled& patterns, bool part);
+                                                   const Patterns::Compiled& patterns, bool part,
+                                                   Outside* outside = nullptr);
+
+/// All that the text defines, internal or not and whatever it exports.
+[[nodiscard]] std::vector<FoundMember> all_definitions(const text::Source& source, const model::Card& card,
+                                                       const Patterns::Compiled& patterns, Outside& outside);
 
 /// A text by itself, whoever loads it: what can be called in it, internal or not, and what else it does.
 struct Everything {

@@ -36,6 +36,7 @@ Patterns::Compiled::Compiled(const model::Card& card)
         made.parameters = group(*made.pattern, "parameters");
         made.table = group(*made.pattern, "table");
         made.alias = group(*made.pattern, "alias");
+        made.from = group(*made.pattern, "from");
         made.in_line = !member.pattern.starts_with('^') && !member.pattern.starts_with("(?m)^");
         if (!made.in_line) made.opening = text::Opening(*made.pattern);
         members.push_back(std::move(made));
@@ -78,6 +79,15 @@ bool Patterns::Compiled::goes_on(std::string_view statement) const {
 
 bool Patterns::Compiled::leads_on(std::string_view statement) const {
     return leads && re2::RE2::PartialMatch(piece(statement), *leads);
+}
+
+void add_listed_names(std::string_view list, std::vector<std::string>& names) {
+    constexpr std::string_view between = " \t\r\n\"',;()[]{}\\";
+    for (std::size_t at = list.find_first_not_of(between); at != std::string_view::npos;) {
+        const std::size_t end = std::min(list.find_first_of(between, at), list.size());
+        names.emplace_back(list.substr(at, end - at));
+        at = list.find_first_not_of(between, end);
+    }
 }
 
 }  // namespace envar::members

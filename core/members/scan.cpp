@@ -11,6 +11,7 @@
 #include "core/files/read.hpp"
 #include "core/members/definitions.hpp"
 #include "core/members/grammar.hpp"
+#include "core/members/taken.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/glob.hpp"
 #include "core/text/template.hpp"
@@ -148,8 +149,10 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     result.readable = content.has_value();
     result.source = text::Source(files::shown_path(file, root), content ? std::move(*content) : std::string());
     if (!result.readable) return result;
-    result.members = definitions(result.source, card, patterns.compiled(), false);
+    Outside outside;
+    result.members = definitions(result.source, card, patterns.compiled(), false, &outside);
     for (const auto& member : result.members) known.insert(member.name);
+    if (!outside.taken.empty()) add_taken({module, card, root, patterns}, file, outside, known, result);
     for (const auto& part : card.parts)
         for (const auto& path : part_files(module, card, part))
             add_part(path, part, card, root, patterns, known, result);

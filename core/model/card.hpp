@@ -146,11 +146,12 @@ struct AdoptFact {
 
 /// How a module that was made without Envar is recognised, and what its files tell. Patterns are RE2 with one group.
 struct AdoptRules {
-    std::vector<std::string> entries;  // Mustache: where the entry file may lie; the first that is there counts
-    std::vector<std::string> files;    // further files that tell the version
-    std::string name;                  // over the entry file; empty: the folder's name is the module's
-    std::string version;               // over the entry file and `files`
-    std::string summary;               // over the entry file
+    std::vector<std::string> entries;      // Mustache: where the entry file may lie; the first that is there counts
+    std::vector<std::string> files;        // further files that tell the version
+    std::vector<std::string> passed_over;  // names of files beside modules that are none, with '*'
+    std::string name;                      // over the entry file; empty: the folder's name is the module's
+    std::string version;                   // over the entry file and `files`
+    std::string summary;                   // over the entry file
     Pairs kinds;  // of native modules: RE2 over the entry file → kind of library; the first that matches counts
     std::vector<AdoptFact> facts;
     Pairs understood;  // file → RE2 of statements that are understood, or of no interest
@@ -278,8 +279,9 @@ struct LanguageBlock {
     std::string head;  // RE2, from the beginning of the statement to the block
 };
 
-/// Which definitions a pattern finds: members; such as become members by an alias; or what is taken away again.
-enum class MemberRole { member, local, gone, none };
+/// Which definitions a pattern finds: members; such as become members by an alias; what is taken away again; nothing;
+/// such as are members where a list of exports names them; or names that are taken over from another file.
+enum class MemberRole { member, local, gone, none, listed, taken };
 
 /// How members are recognised: a pattern over the code where a statement begins that no block hides.
 struct MemberPattern {

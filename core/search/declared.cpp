@@ -1,8 +1,10 @@
 #include "core/search/declared.hpp"
 
 #include <algorithm>
+#include <set>
 
 #include "core/files/read.hpp"
+#include "core/search/root.hpp"
 #include "core/search/search_path.hpp"
 #include "core/search/view.hpp"
 
@@ -26,14 +28,29 @@ bool is_for(const model::SearchFolder& search, const model::Card& card) {
     return search.host.value == card.name.value && !search.folder.value.empty();
 }
 
+/// The folder that a module of a host that looks inside of modules puts on the search path.
+std::string entry_of(const model::Card& card, const model::Module& module) {
+    const auto root = root_of(card, module);
+    const bool own = root && (*root == module.folder || lies_below(root->string(), module.folder.string()));
+    return own ? absolute_folder(*root, "") : absolute_folder(module.folder, card.inside);
+}
+
 /// The view of the chosen versions comes before all that is declared.
 void add_view(const model::Space& space, const model::Card& card, std::vector<DeclaredFolder>& folders) {
     const fs::path view = view_folder(space, card.name.value);
     if (card.variables.empty() || !files::is_folder(view)) return;
     const auto* variable = &card.variables.front();
     if (card.inside.empty()) return folders.push_back({view.string(), nullptr, variable, true, {}});
-    for (const MadeLink& link : links_in(view))
-        folders.push_back({absolute_folder(view / link.name, card.inside), nullptr, variable, true, {}});
+    for (const MadeLink& link : links_in(view)) {
+        const auto module = std::find_if(space.modules.begin(), space.modules.end(), [&](const model::Module& one) {
+            return one.folder == link.target && one.manifest.host.value == card.name.value;
+        });
+        const std::string inside =
+            module == space.modules.end()
+                ? card.inside
+                : fs::path(entry_of(card, *module)).lexically_relative(module->folder).string();
+        folders.push_back({absolute_folder(view / link.name, inside), nullptr, variable, true, {}});
+    }
 }
 
 void add_once(std::vector<std::string>& folders, std::string folder) {
@@ -85,9 +102,13 @@ std::vector<DeclaredFolder> declared_folders(const model::Space& space, const mo
             folders.push_back({folder, &search, variable, false, {}});
             continue;
         }
-        for (const model::Module& module : space.modules)
-            if (module.manifest.host.value == card.name.value && lies_below(module.folder.string(), folder))
-                folders.push_back({absolute_folder(module.folder, card.inside), &search, variable, false, {}});
+        std::set<std::string> known;  // several modules may lie in one folder
+        for (const model::Module& module : space.modules) {
+            if (module.manifest.host.value != card.name.value || !lies_below(module.folder.string(), folder))
+                continue;
+            std::string inner = entry_of(card, module);
+            if (known.insert(inner).second) folders.push_back({std::move(inner), &search, variable, false, {}});
+        }
     }
     return folders;
 }

@@ -133,4 +133,10 @@ std::string did_you_mean(std::string_view word, const std::vector<std::string>& 
     return near ? "did you mean `" + *near + "`?" : "";
 }
 
+std::string listed(const std::vector<std::string>& names, std::size_t most) {
+    std::string out;
+    for (std::size_t i = 0; i < std::min(most, names.size()); ++i) out += (i == 0 ? "" : ", ") + names[i];
+    return names.size() <= most ? out : out + " and " + std::to_string(names.size() - most) + " more";
+}
+
 }  // namespace envar::text

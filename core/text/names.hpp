@@ -35,4 +35,7 @@ enum class NameForm { snake, kebab, camel, pascal, upper };
 /// "did you mean `x`?" or an empty string.
 [[nodiscard]] std::string did_you_mean(std::string_view word, const std::vector<std::string>& candidates);
 
+/// "a, b, c and 4 more": at most `most` of them.
+[[nodiscard]] std::string listed(const std::vector<std::string>& names, std::size_t most);
+
 }  // namespace envar::text

@@ -4,12 +4,16 @@
 #include <re2/re2.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cstdlib>
+#include <iterator>
 #include <span>
 #include <utility>
 
 #include "core/members/scan.hpp"
 #include "core/search/view.hpp"
+#include "core/text/names.hpp"
+#include "core/versions/version.hpp"
 
 namespace envar::trial {
 
@@ -180,6 +184,27 @@ void Judge::explain_early_end(const process::Outcome& outcome, double time_limit
     if (outcome.output_cut) trial_.trouble += " (its output was longer than is kept)";
 }
 
+namespace {
+
+/// Whether what the host tells is the version: by itself or among words, with fewer parts or more zeros.
+bool tells_version(const std::string& told, const std::string& declared) {
+    const auto wanted = versions::mended_version(declared);
+    const auto is_part = [](char c) {
+        return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '.' || c == '+' || c == '-';
+    };
+    for (std::size_t at = 0; at < told.size();) {
+        const auto begin = static_cast<std::size_t>(
+            std::find_if(told.begin() + static_cast<std::ptrdiff_t>(at), told.end(), is_part) - told.begin());
+        at = begin;
+        while (at < told.size() && is_part(told[at])) ++at;
+        const std::string word = told.substr(begin, at - begin);
+        if (word == declared || (wanted && versions::mended_version(word) == wanted)) return true;
+    }
+    return told == declared;
+}
+
+}  // namespace
+
 void Judge::compare(ModuleTrial& one) const {
     std::sort(one.seen_members.begin(), one.seen_members.end());
     one.seen_members.erase(std::unique(one.seen_members.begin(), one.seen_members.end()), one.seen_members.end());
@@ -192,10 +217,16 @@ void Judge::compare(ModuleTrial& one) const {
     if (!untold && one.picked_file != one.predicted_file)
         differ(fmt::format("the host picked {}, predicted was {}", one.picked_file,
                            one.predicted_file.empty() ? "nothing" : one.predicted_file));
-    if (one.actual_position != one.predicted_position)
-        differ(fmt::format("was loaded as number {}, predicted was {}", one.actual_position, one.predicted_position));
+    // What did not load has its own difference, and those behind it move up.
+    const auto failed = static_cast<std::size_t>(
+        std::count_if(trial_.modules.begin(), trial_.modules.end(), [&](const ModuleTrial& other) {
+            return other.actual_position == 0 && other.predicted_position < one.predicted_position;
+        }));
+    if (one.actual_position + failed != one.predicted_position)
+        differ(fmt::format("was loaded as number {}, predicted was {}", one.actual_position,
+                           one.predicted_position - failed));
     const std::string declared = space_.module(one.module)->version();
-    if (!one.version.empty() && one.version != declared)
+    if (!one.version.empty() && !tells_version(one.version, declared))
         differ(fmt::format("tells version {}, the manifest says {}", one.version, declared));
     if (!untold) compare_members(one);
 }
@@ -215,6 +246,9 @@ bool are_the_same(std::span<const members::FoundParameter> seen, std::span<const
         return a.required == b.required && (a.name == b.name || a.name == "_");
     });
 }
+
+/// How many differences of one sort are told one by one.
+constexpr std::size_t many = 8;
 
 }  // namespace
 
@@ -236,12 +270,26 @@ void Judge::compare_calls(ModuleTrial& one) {
 void Judge::compare_members(ModuleTrial& one) const {
     const members::InternalNames internal(card_);
     std::erase_if(one.seen_members, [&](const std::string& member) { return internal.has(member); });
-    for (const auto& member : one.expected_members)
-        if (!std::binary_search(one.seen_members.begin(), one.seen_members.end(), member))
+    std::vector<std::string> missing, more;
+    std::set_difference(one.expected_members.begin(), one.expected_members.end(), one.seen_members.begin(),
+                        one.seen_members.end(), std::back_inserter(missing));
+    std::set_difference(one.seen_members.begin(), one.seen_members.end(), one.expected_members.begin(),
+                        one.expected_members.end(), std::back_inserter(more));
+    if (missing.size() > many) {
+        one.differences.push_back(
+            fmt::format("{} members are not visible after loading: {}", missing.size(), text::listed(missing, many)));
+    } else {
+        for (const auto& member : missing)
             one.differences.push_back(fmt::format("`{}` is not visible after loading", member));
-    for (const auto& member : one.seen_members)
-        if (!std::binary_search(one.expected_members.begin(), one.expected_members.end(), member))
+    }
+    if (more.size() > many) {
+        one.differences.push_back(fmt::format(
+            "the host shows {} members that were not expected: {}; `envar members --from-host` takes them up",
+            more.size(), text::listed(more, many)));
+    } else {
+        for (const auto& member : more)
             one.differences.push_back(fmt::format("the host shows `{}`, which was not expected", member));
+    }
     compare_calls(one);
 }
 

@@ -71,11 +71,28 @@ std::strong_ordering compare(const Version& a, const Version& b) {
     return a.prerelease.size() <=> b.prerelease.size();
 }
 
-std::optional<std::string> mended_version(std::string_view text) {
+namespace {
+
+/// Zeros before the digits of its first numbers mean nothing to most who write them.
+std::string without_leading_zeros(std::string_view text) {
+    std::string out;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        if (text[i] != '.' && (text[i] < '0' || text[i] > '9')) return out.append(text.substr(i));
+        const bool begins = out.empty() || out.back() == '.';
+        const bool goes_on = i + 1 < text.size() && text[i + 1] >= '0' && text[i + 1] <= '9';
+        if (text[i] != '0' || !begins || !goes_on) out += text[i];
+    }
+    return out;
+}
+
+}  // namespace
+
+std::optional<std::string> mended_version(std::string_view text, Scheme scheme) {
     if (!text.empty() && (text.front() == 'v' || text.front() == 'V')) text.remove_prefix(1);
-    std::string mended(text);
-    for (int missing = 0; missing < 3; ++missing) {
-        if (parse_version(mended)) return mended;
+    std::string mended = without_leading_zeros(text);
+    const int missing_at_most = scheme == Scheme::semantic ? 3 : scheme == Scheme::dotted ? 2 : 1;
+    for (int missing = 0; missing < missing_at_most; ++missing) {
+        if (parse_version(mended, scheme)) return mended;
         mended += ".0";
     }
     return std::nullopt;

@@ -1,0 +1,36 @@
+// What modules that were made without Envar load of each other.
+#pragma once
+
+#include <filesystem>
+#include <map>
+#include <string>
+#include <utility>
+#include <vector>
+
+#include "core/life/adopt_find.hpp"
+
+namespace envar::life {
+
+/// Who gives what a host loads by name.
+class Givers {
+  public:
+    /// A module with its entry file; `names` is what else can be loaded from its files.
+    void add(const model::Card& card, const std::string& module, const std::filesystem::path& entry,
+             const std::vector<std::string>& names = {});
+
+    /// The module that gives the name: it is called so, or has a file that the host finds by that name. Empty: none.
+    [[nodiscard]] std::string of(const model::Card& card, const std::string& name) const;
+
+    /// The modules that the code of a module in the folder loads, each once and with the file that does first.
+    [[nodiscard]] std::vector<std::pair<std::string, std::string>> needs_of(const model::Card& card,
+                                                                            const std::string& module,
+                                                                            const std::filesystem::path& folder,
+                                                                            const Foreign& foreign) const;
+
+  private:
+    using Key = std::pair<std::string, std::string>;  // host, name
+    std::map<Key, std::string> modules_;              // by what they give
+    std::map<Key, std::filesystem::path> roots_;      // by the module's own name: where the host looks
+};
+
+}  // namespace envar::life

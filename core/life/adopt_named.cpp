@@ -1,0 +1,219 @@
+#include "core/life/adopt_named.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <map>
+
+#include "core/files/read.hpp"
+#include "core/life/adopt_facts.hpp"
+#include "core/search/lists.hpp"
+#include "core/search/naming.hpp"
+#include "core/search/root.hpp"
+#include "core/text/glob.hpp"
+#include "core/versions/version.hpp"
+
+namespace envar::life {
+namespace {
+
+namespace fs = std::filesystem;
+using model::Card;
+
+constexpr std::size_t head_of_file = std::size_t{256} << 10U;
+constexpr std::size_t most_files = 20000;
+constexpr int deepest = 8;
+constexpr std::array<std::string_view, 16> beside_the_code = {
+    "test", "tests", "t",    "xt",    "example",    "examples",    "build",   "doc",
+    "docs", "bench", "spec", "specs", "benchmarks", "third_party", "scripts", "__pycache__"};
+/// Where the code of a module may lie by itself, besides its folder.
+constexpr std::array<std::string_view, 2> code_folders = {"lib", "src"};
+
+void collect(const Card& card, const fs::path& folder, const std::string& below, int depth,
+             std::vector<std::string>& out) {
+    for (const auto& name : files::list_folder(folder)) {
+        if (name.front() == '.' || out.size() >= most_files) continue;
+        const fs::path path = folder / name;
+        if (files::link_target(path)) continue;
+        if (files::is_folder(path)) {
+            if (depth < deepest && !is_beside_the_code(name)) collect(card, path, below + name + "/", depth + 1, out);
+        } else if (name.size() > card.extension.size() && name.ends_with(card.extension) && files::is_file(path)) {
+            out.push_back(below + name);
+        }
+    }
+}
+
+/// Letters and digits only, as names are written in many ways.
+std::string plain(const std::string& name) {
+    std::string out;
+    for (const char c : name)
+        if (std::isalnum(static_cast<unsigned char>(c)) != 0)
+            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    return out;
+}
+
+/// How much of the folder's name is the module's; 0: they have nothing to do with each other.
+std::size_t likeness(const std::string& folder_name, const std::string& name) {
+    const std::string one = plain(folder_name), other = plain(name);
+    if (one.empty() || (other.size() < 3 && one != other)) return 0;
+    if (one.find(other) != std::string::npos) return other.size();
+    return 2 * one.size() >= other.size() && other.find(one) != std::string::npos ? one.size() : 0;
+}
+
+/// The name without blanks but for one where the host's own separator is one.
+std::string tidy(const Card& card, std::string name) {
+    const auto is_space = [](char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r'; };
+    std::string out;
+    for (const char c : name) {
+        if (!is_space(c)) {
+            out += c;
+        } else if (!out.empty() && out.back() != ' ') {
+            out += ' ';
+        }
+    }
+    while (!out.empty() && out.back() == ' ') out.pop_back();
+    if (card.name_separator != " ") std::erase(out, ' ');
+    return out;
+}
+
+class Naming {
+  public:
+    Naming(const Card& card, const fs::path& folder, bool asked_for)
+        : card_(card), folder_(folder), folder_name_(folder.filename().string()), asked_for_(asked_for) {}
+
+    NamedFiles run() {
+        if (card_.is_native() || card_.extension.empty() || !card_.walk.entry.empty()) return {};
+        if (!card_.index.files.empty()) {
+            from_lists();
+        } else if (!card_.candidates.empty() && !card_.adopt.entries.empty()) {
+            card_.adopt.name.empty() ? from_files() : from_names();
+        }
+        NamedFiles out;
+        for (const auto& one : known_) out.names.push_back(one.name);
+        out.heads = heads();
+        return out;
+    }
+
+  private:
+    /// The host's own lists in the folder.
+    void from_lists() {
+        std::vector<std::pair<std::string, std::string>> lists;
+        for (const auto& file : card_.index.files)
+            if (file.find('*') == std::string::npos && files::is_file(folder_ / file))
+                lists.emplace_back((folder_ / file).string(), "");
+        if (lists.empty()) return;
+        const search::ListReader reader(card_.index, folder_);
+        for (const auto& line : reader.read(lists)) {
+            const std::string file = fs::path(line.file).lexically_relative(folder_).generic_string();
+            if (line.extends || !files::stays_inside(file) || !files::is_file(folder_ / file)) continue;
+            if (file.ends_with(card_.extension) &&
+                std::find(card_.index.files.begin(), card_.index.files.end(), file) == card_.index.files.end())
+                add({file, line.name, line.version, fs::path(lists.front().first).filename().string()});
+        }
+    }
+
+    /// Files that tell by what name they are loaded, and lie where the host looks for it.
+    void from_names() {
+        for (const auto& file : code_files(card_, folder_)) {
+            const std::string name =
+                tidy(card_, first_match(card_.adopt.name, files::read_first(folder_ / file, head_of_file)));
+            if (name.empty()) continue;
+            const auto root = search::root_of(card_, name, folder_ / file);
+            if (root && is_root(*root)) add({file, name, "", file});
+        }
+    }
+
+    /// Files that are called like the module, right where the host looks.
+    void from_files() {
+        std::vector<std::string> roots = {""};
+        for (const auto folder : code_folders) roots.push_back(std::string(folder) + "/");
+        const text::Globs passed_over(card_.adopt.passed_over);
+        for (const auto& root : roots) {
+            for (const auto& name : files::list_folder(folder_ / root)) {
+                if (name.front() == '.' || !name.ends_with(card_.extension) || passed_over.match(name)) continue;
+                if (!files::is_file(folder_ / root / name) || files::link_target(folder_ / root / name)) continue;
+                const std::string stem = name.substr(0, name.size() - card_.extension.size());
+                const auto found = search::root_of(card_, stem, folder_ / root / name);
+                if (!stem.empty() && found && is_root(*found)) add({root + name, stem, "", "the file's name"});
+            }
+            if (!known_.empty()) return;
+        }
+    }
+
+    [[nodiscard]] bool is_root(const fs::path& root) const {
+        if (root == folder_) return true;
+        const std::string name = root.filename().string();
+        return root.parent_path() == folder_ &&
+               std::find(code_folders.begin(), code_folders.end(), name) != code_folders.end();
+    }
+
+    /// Of several versions of a name the highest counts.
+    void add(NamedFile file) {
+        const auto [known, is_new] = names_.emplace(file.name, known_.size());
+        if (is_new) return known_.push_back(std::move(file));
+        const auto one = versions::parse_version(known_[known->second].version, card_.scheme);
+        const auto other = versions::parse_version(file.version, card_.scheme);
+        if (one && other && *one < *other) known_[known->second] = std::move(file);
+    }
+
+    [[nodiscard]] std::size_t parts_of(const std::string& name) const {
+        const std::string path = search::name_path(card_, name);
+        return static_cast<std::size_t>(std::count(path.begin(), path.end(), '/'));
+    }
+
+    /// Those of the fewest parts; of several the one that is called like the folder, or has most of all below it.
+    [[nodiscard]] std::vector<NamedFile> heads() const {
+        std::vector<NamedFile> heads;
+        std::size_t fewest = SIZE_MAX;
+        for (const auto& one : known_) fewest = std::min(fewest, parts_of(one.name));
+        for (const auto& one : known_)
+            if (parts_of(one.name) == fewest) heads.push_back(one);
+        // A file in a folder that nobody named is a module where both are called alike.
+        const bool tells = asked_for_ || !card_.adopt.name.empty() || !card_.index.files.empty();
+        const auto like = [this](const NamedFile& one) { return likeness(folder_name_, one.name); };
+        if (!tells) std::erase_if(heads, [&](const NamedFile& one) { return like(one) == 0; });
+        if (heads.size() < 2) return heads;
+        for (const bool by_folder : {true, false}) {
+            const auto weight = [&](const NamedFile& one) { return by_folder ? like(one) : below(one.name); };
+            std::stable_sort(heads.begin(), heads.end(),
+                             [&](const auto& a, const auto& b) { return weight(a) > weight(b); });
+            if (weight(heads[0]) > weight(heads[1]) && (by_folder || 2 * weight(heads[0]) > known_.size()))
+                return {heads.front()};
+        }
+        std::sort(heads.begin(), heads.end(), [](const auto& a, const auto& b) { return a.file < b.file; });
+        return heads;
+    }
+
+    [[nodiscard]] std::size_t below(const std::string& name) const {
+        const std::string begin = name + card_.name_separator;
+        return static_cast<std::size_t>(std::count_if(known_.begin(), known_.end(),
+                                                      [&](const auto& one) { return one.name.starts_with(begin); }));
+    }
+
+    const Card& card_;
+    const fs::path& folder_;
+    const std::string folder_name_;
+    const bool asked_for_;
+    std::vector<NamedFile> known_;
+    std::map<std::string, std::size_t> names_;  // → place in known_
+};
+
+}  // namespace
+
+bool is_beside_the_code(const std::string& folder_name) {
+    return std::find(beside_the_code.begin(), beside_the_code.end(), folder_name) != beside_the_code.end();
+}
+
+std::vector<std::string> code_files(const Card& card, const fs::path& folder) {
+    std::vector<std::string> out;
+    if (!card.extension.empty()) collect(card, folder, "", 1, out);
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
+NamedFiles named_files(const Card& card, const fs::path& folder, bool asked_for) {
+    return Naming(card, folder, asked_for).run();
+}
+
+}  // namespace envar::life

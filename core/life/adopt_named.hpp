@@ -1,0 +1,37 @@
+// Modules that are not called like their folder: lists of the host tell them, their files tell their own names, or
+// each file is one by itself.
+#pragma once
+
+#include <filesystem>
+#include <string>
+#include <vector>
+
+#include "core/model/card.hpp"
+
+namespace envar::life {
+
+/// A file that a host can load by a name.
+struct NamedFile {
+    std::string file;  // relative to the folder
+    std::string name;
+    std::string version;  // empty: not told
+    std::string by;       // what tells its name
+};
+
+struct NamedFiles {
+    std::vector<NamedFile> heads;    // one: the module that the folder is; several: each is one by itself
+    std::vector<std::string> names;  // of all that can be loaded from the folder
+};
+
+/// What the card's host can load from the folder. A folder that nobody named must tell more of itself than that code
+/// lies in it.
+[[nodiscard]] NamedFiles named_files(const model::Card& card, const std::filesystem::path& folder, bool asked_for);
+
+/// Whether a folder of that name holds what is no part of a module: tests, examples, what was built.
+[[nodiscard]] bool is_beside_the_code(const std::string& folder_name);
+
+/// Files of the card's language in the folder and below it, relative to it, without what lies beside the code;
+/// sorted.
+[[nodiscard]] std::vector<std::string> code_files(const model::Card& card, const std::filesystem::path& folder);
+
+}  // namespace envar::life

@@ -1,0 +1,235 @@
+#include "core/members/taken.hpp"
+
+#include <algorithm>
+#include <map>
+#include <memory>
+#include <optional>
+#include <utility>
+
+#include "core/files/read.hpp"
+#include "core/members/grammar.hpp"
+#include "core/search/naming.hpp"
+#include "core/text/template.hpp"
+
+namespace envar::members {
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr std::size_t largest_source = std::size_t{16} << 20U;
+constexpr std::size_t most_files = 2000;
+
+struct Name {
+    std::string name, as;
+    text::Span span;
+};
+
+/// "a, b as c": of each what it is called there and here. Comments are blanks in the code.
+std::vector<Name> names_in(std::string_view list, std::size_t begin) {
+    constexpr std::string_view blanks = " \t\r\n\\";
+    std::vector<Name> out;
+    for (std::size_t at = 0; at < list.size();) {
+        const std::size_t end = std::min(list.find(',', at), list.size());
+        std::vector<text::Span> words;
+        for (std::size_t word = list.find_first_not_of(blanks, at); word < end;) {
+            const std::size_t after = std::min(list.find_first_of(blanks, word), end);
+            words.push_back({word, after});
+            word = list.find_first_not_of(blanks, after);
+        }
+        const auto text = [&](const text::Span& span) {
+            return std::string(list.substr(span.begin, span.end - span.begin));
+        };
+        if (words.size() == 1 || words.size() == 3)
+            out.push_back(
+                {text(words.front()), text(words.back()), {begin + words.back().begin, begin + words.back().end}});
+        at = end + 1;
+    }
+    return out;
+}
+
+class Taker {
+  public:
+    explicit Taker(const TakerOf& taker) : taker_(taker) {}
+
+    void run(const fs::path& entry, const Outside& outside, std::set<std::string>& known, Scan& scan) {
+        const std::string code = masked_of(scan.source);
+        std::set<std::string> exported(outside.exports.begin(), outside.exports.end());
+        const auto& internal = taker_.patterns.compiled().internal;
+        const auto counts = [&](const std::string& name) {
+            if (outside.lists_exports) return exported.count(name) != 0;
+            return !internal || !re2::RE2::FullMatch(name, *internal);
+        };
+        for (const TakenNames& taken : outside.taken) {
+            const auto from = file_of(taken.from, entry);
+            for (const Name& one :
+                 names_in(std::string_view(code).substr(taken.names.begin, taken.names.end - taken.names.begin),
+                          taken.names.begin)) {
+                if (one.name == "*") {
+                    if (!from) continue;
+                    std::set<std::string> seen;
+                    for (const auto& name : all_of(*from, seen))
+                        if (counts(name))
+                            if (auto found = find(*from, name)) add(std::move(*found), name, outside, known, scan);
+                } else if (counts(one.as)) {
+                    auto found = from ? find(*from, one.name) : std::nullopt;
+                    if (!found && outside.lists_exports) found = from_elsewhere(one, scan.source);
+                    if (found) add(std::move(*found), one.as, outside, known, scan);
+                }
+            }
+        }
+        for (auto& [path, file] : files_)
+            if (file && file->used) scan.parts.push_back(std::move(file->source));
+    }
+
+  private:
+    struct File {
+        text::Source source;
+        std::string code;
+        std::vector<FoundMember> defined;
+        Outside outside;
+        bool used = false;
+    };
+
+    [[nodiscard]] std::string masked_of(const text::Source& source) const {
+        return lex(source.text(), taker_.patterns.compiled().grammar, false).code;
+    }
+
+    /// Of what is taken twice under one name the later one is there in the end.
+    void add(FoundMember member, const std::string& name, const Outside& outside, std::set<std::string>& known,
+             Scan& scan) {
+        if (member.only_listed && !outside.lists_exports) return;
+        member.name = name;
+        const auto mine = taken_.find(name);
+        if (mine != taken_.end()) {
+            scan.members[mine->second] = std::move(member);
+        } else if (known.insert(name).second) {
+            taken_.emplace(name, scan.members.size());
+            scan.members.push_back(std::move(member));
+        }
+    }
+
+    /// What the entry file lets others see though nothing of the module defines it.
+    static FoundMember from_elsewhere(const Name& one, const text::Source& source) {
+        FoundMember member;
+        member.kind = "variable";
+        member.only_listed = true;
+        member.file = source.file();
+        member.span = member.whole = member.extent = one.span;
+        member.top = one.span.begin;
+        member.line = source.line_of(one.span.begin);
+        return member;
+    }
+
+    /// The module's file that is meant: marks between names at the front lead from the file's own folder upwards.
+    [[nodiscard]] std::optional<fs::path> file_of(std::string from, const fs::path& by) const {
+        const model::Card& card = taker_.card;
+        const std::string& separator = card.name_separator;
+        if (separator.empty()) return std::nullopt;
+        fs::path folder = by.parent_path();
+        if (from.starts_with(separator)) {
+            from.erase(0, separator.size());
+            for (; from.starts_with(separator); from.erase(0, separator.size())) folder = folder.parent_path();
+        } else if (from == taker_.module.name()) {
+            from.clear();
+        } else if (from.starts_with(taker_.module.name() + separator)) {
+            folder = taker_.module.folder;
+            from.erase(0, taker_.module.name().size() + separator.size());
+        } else {
+            return std::nullopt;
+        }
+        const std::string path = from.empty() ? folder.filename().string() : search::name_path(card, from);
+        if (from.empty()) folder = folder.parent_path();
+        for (const auto& candidate : card.candidates) {
+            const fs::path file = folder / text::fill(candidate, {{"path", path}});
+            if (candidate.ends_with(card.extension) && files::is_file(file) && file != by &&
+                files::resolves_inside(file, taker_.module.folder))
+                return file;
+        }
+        return std::nullopt;
+    }
+
+    /// Null when it cannot be read.
+    [[nodiscard]] File* read(const fs::path& path) {
+        const auto known = files_.find(path.string());
+        if (known != files_.end()) return known->second.get();
+        auto& file = files_[path.string()];
+        auto content = files_.size() > most_files
+                           ? tl::unexpected(files::ReadError{files::ReadProblem::too_large, ""})
+                           : files::read_file(path, largest_source);
+        if (!content) return nullptr;
+        file = std::make_unique<File>();
+        file->source = text::Source(files::shown_path(path, taker_.root), std::move(*content));
+        file->code = masked_of(file->source);
+        file->defined = all_definitions(file->source, taker_.card, taker_.patterns.compiled(), file->outside);
+        return file.get();
+    }
+
+    /// The definition of a name that can be taken from the file, wherever the file has it from.
+    [[nodiscard]] std::optional<FoundMember> find(const fs::path& path, const std::string& name) {
+        std::set<std::string> seen;
+        return find(path, name, seen);
+    }
+
+    [[nodiscard]] std::optional<FoundMember> find(const fs::path& path, const std::string& name,
+                                                  std::set<std::string>& seen) {
+        File* file = seen.insert(path.string() + '\n' + name).second ? read(path) : nullptr;
+        if (file == nullptr) return std::nullopt;
+        const auto own = std::find_if(file->defined.begin(), file->defined.end(),
+                                      [&](const FoundMember& one) { return one.name == name; });
+        if (own != file->defined.end()) {
+            file->used = true;
+            FoundMember found = *own;
+            const auto& exports = file->outside.exports;
+            const bool listed = std::find(exports.begin(), exports.end(), name) != exports.end();
+            found.only_listed = found.only_listed && (!listed || found.kind == "variable");
+            return found;
+        }
+        for (auto taken = file->outside.taken.rbegin(); taken != file->outside.taken.rend(); ++taken) {
+            const auto from = file_of(taken->from, path);
+            if (!from) continue;
+            for (const Name& one : names_of(*file, *taken))
+                if (one.as == name || one.name == "*")
+                    if (auto found = find(*from, one.name == "*" ? name : one.name, seen)) return found;
+        }
+        return std::nullopt;
+    }
+
+    /// The names that are taken from the file when all are.
+    [[nodiscard]] std::vector<std::string> all_of(const fs::path& path, std::set<std::string>& seen) {
+        File* file = seen.insert(path.string()).second ? read(path) : nullptr;
+        if (file == nullptr) return {};
+        if (file->outside.lists_exports) return file->outside.exports;
+        std::vector<std::string> names;
+        for (const FoundMember& one : file->defined) names.push_back(one.name);
+        for (const TakenNames& taken : file->outside.taken) {
+            const auto from = file_of(taken.from, path);
+            if (!from) continue;
+            for (const Name& one : names_of(*file, taken)) {
+                if (one.name != "*") {
+                    names.push_back(one.as);
+                } else {
+                    for (auto& inner : all_of(*from, seen)) names.push_back(std::move(inner));
+                }
+            }
+        }
+        return names;
+    }
+
+    [[nodiscard]] static std::vector<Name> names_of(const File& file, const TakenNames& taken) {
+        return names_in(std::string_view(file.code).substr(taken.names.begin, taken.names.end - taken.names.begin),
+                        taken.names.begin);
+    }
+
+    const TakerOf& taker_;
+    std::map<std::string, std::unique_ptr<File>> files_;
+    std::map<std::string, std::size_t> taken_;  // → place in the scan's members
+};
+
+}  // namespace
+
+void add_taken(const TakerOf& taker, const fs::path& entry, const Outside& outside, std::set<std::string>& known,
+               Scan& scan) {
+    Taker(taker).run(entry, outside, known, scan);
+}
+
+}  // namespace envar::members

@@ -1,0 +1,25 @@
+#include "core/search/root.hpp"
+
+#include "core/search/naming.hpp"
+#include "core/text/template.hpp"
+
+namespace envar::search {
+
+namespace fs = std::filesystem;
+
+std::optional<fs::path> root_of(const model::Card& card, const std::string& name, const fs::path& file) {
+    const std::string path = file.lexically_normal().string();
+    for (const auto& candidate : card.candidates) {
+        const std::string end = "/" + text::fill(candidate, {{"path", name_path(card, name)}});
+        if (path.size() > end.size() && path.ends_with(end))
+            return fs::path(path.substr(0, path.size() - end.size()));
+    }
+    return std::nullopt;
+}
+
+std::optional<fs::path> root_of(const model::Card& card, const model::Module& module) {
+    const std::string& entry = module.manifest.entry.file.value;
+    return entry.empty() ? std::nullopt : root_of(card, module.name(), module.folder / entry);
+}
+
+}  // namespace envar::search

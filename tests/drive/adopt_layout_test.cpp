@@ -1,0 +1,251 @@
+// Modules as other people lay them out: not called like their folders, several in one, in trees of names, with
+// members that come from other files. Each is adopted as it lies, and then checked and loaded in its host.
+#include <doctest/doctest.h>
+
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "tests/support/driver.hpp"
+
+using namespace envar::tests;
+using nlohmann::json;
+
+namespace {
+
+using Files = std::vector<std::pair<std::string, std::string>>;
+
+struct Layout {
+    std::string about, host;
+    Files files;                            // below w/given
+    std::vector<std::string> expect;        // "MODULE WHAT=VALUE" as adopt tells them
+    std::vector<std::string> members = {};  // "FILE:LINE NAME(PARAMETERS)" of all modules, as members tells them
+};
+
+const std::vector<Layout> layouts = {
+    {"a file in a folder called otherwise, behind its licence",
+     "lua",
+     {{"old-stars-2.0/stars.lua",
+       "-- Copyright (c) 2019 The Varn Hill Planetarium\n-- Permission is granted to all.\n\n-- Places the stars.\n"
+       "local stars = { _VERSION = 'stars.lua 2.0.1' }\nfunction stars.place(name) return name end\nreturn stars\n"}},
+     {"stars entry=stars.lua", "stars version=2.0.1", "stars summary=Places the stars."},
+     {"given/old-stars-2.0/stars.lua:6 place(name)"}},
+    {"code in a folder of its own, and what belongs to no module",
+     "lua",
+     {{"moon/src/moon.lua", "local M = {}\nM.version = \"0.3\"\nlocal deep = require 'stars.deep'\nreturn M\n"},
+      {"moon/tests/moon_test.lua", "local M = {}\nreturn M\n"},
+      {"stars/init.lua", "local M = { deep = require('stars.deep') }\nreturn M\n"},
+      {"stars/deep.lua", "return {}\n"}},
+     {"moon entry=src/moon.lua", "moon version=0.3.0", "moon needs stars="}},
+    {"a single file beside what only installs it",
+     "python",
+     {{"old_orbit/orbit.py",
+       "'''\nComputes orbits.\n\nMore.\n'''\n__version__ = '1.2'\nclass Orbit:\n    pass\ndef period(a, b=1):\n    pass\n"},
+      {"old_orbit/setup.py", "raise SystemExit(1)\n"}},
+     {"orbit entry=orbit.py", "orbit version=1.2.0", "orbit summary=Computes orbits."},
+     {"given/old_orbit/orbit.py:7 Orbit()", "given/old_orbit/orbit.py:9 period(a, b=1)"}},
+    {"members that are taken over from other files, and a list of them",
+     "python",
+     {{"sky/__init__.py",
+       "from .places import (place,  # the first\n    places as all_places)\nfrom .rest import *\nfrom sky.more import far\n"
+       "from json import loads\nfrom . import places\nLIMIT = 6\nOTHER = 7\ndef own(x): return x\nsecond = own\n"
+       "__all__ = ['place', 'all_places', 'near', 'far', 'loads', 'LIMIT', 'own', 'second'] + []\n__all__ += ('deep',)\n"
+       "__all__.append('STEP')\n"},
+      {"sky/places.py", "def place(a): pass\ndef places(*names): pass\n"},
+      {"sky/rest.py", "from .more import near, hidden\nSTEP = 2\nfrom .deeper.down import deep\n"},
+      {"sky/more.py", "def near(x): pass\ndef far(y=2): pass\ndef hidden(): pass\nfrom .rest import *\n"},
+      {"sky/deeper/__init__.py", ""},
+      {"sky/deeper/down.py", "async def deep(z): pass\nfrom ..more import *\n"}},
+     {"sky members=10"},
+     {"given/sky/__init__.py:5 loads()", "given/sky/__init__.py:7 LIMIT()", "given/sky/__init__.py:9 own(x)",
+      "given/sky/__init__.py:9 second(x)", "given/sky/deeper/down.py:1 deep(z)", "given/sky/more.py:1 near(x)",
+      "given/sky/more.py:2 far(y=2)", "given/sky/places.py:1 place(a)", "given/sky/places.py:2 all_places(names)",
+      "given/sky/rest.py:2 STEP()"}},
+    {"members that are taken over without a list: the module's own, and the later one of two",
+     "python",
+     {{"sky/__init__.py",
+       "from os.path import join\nfrom .a import *\nfrom .b import *\nfrom .a import _inner as inner, COUNT\ntry:\n"
+       "    from .fast import quick\nexcept ImportError:\n    from .b import quick\n"},
+      {"sky/a.py",
+       "__all__ = 'shared only_a Alias'.split()\ndef shared(a): pass\ndef only_a(): pass\ndef _inner(): pass\n"
+       "def not_all(): pass\nCOUNT = 1\nclass Real: pass\nAlias = Real\n"},
+      {"sky/b.py",
+       "from .a import shared as first\ndef shared(b, *, c): pass\ndef quick(): pass\ndef _no(): pass\n"}},
+     {"sky members=6"},
+     {"given/sky/a.py:2 first(a)", "given/sky/a.py:3 only_a()", "given/sky/a.py:4 inner()",
+      "given/sky/a.py:7 Alias()", "given/sky/b.py:2 shared(b, c)", "given/sky/b.py:3 quick()"}},
+    {"names in parts, functions that nobody exports, and a version with a zero",
+     "perl",
+     {{"libstar-map-perl/Star/Map.pm",
+       "package Star::Map;\nuse strict;\nuse Carp;\nour $VERSION = '1.08';\nuse constant FAINTEST => 6;\n\n=head1 NAME\n\n"
+       "Star::Map - draws the sky\n\n=cut\n\nsub new { bless {}, shift }\nsub draw { 1 }\n*paint = \\&draw;\nsub _own { 1 }\n1;\n"},
+      {"libstar-map-perl/Star/Map/Grid.pm", "package Star::Map::Grid;\nsub lines { 1 }\n1;\n"},
+      {"libstar-map-perl/t/map.t.pm", "package Star::Map;\nsub wrong { 1 }\n1;\n"},
+      {"user/lib/Sky/Show.pm",
+       "package Sky::Show;\nuse Exporter 'import';\nuse Star::Map::Grid;\n"
+       "our %EXPORT_TAGS = ( 'all' => [ qw(\n    open_show\n    close_show ) ] );\n"
+       "our @EXPORT_OK = ( @{ $EXPORT_TAGS{'all'} } );\npush @EXPORT_OK, 'late_show', 'night_show';\nour @EXPORT = qw( );\n"
+       "sub open_show { 1 }\nsub close_show { 1 }\nsub late_show { 1 }\nsub helper { 1 }\n*night_show = \\&late_show;\n1;\n"}},
+     {"Star::Map entry=Star/Map.pm", "Star::Map version=1.8", "Star::Map summary=draws the sky",
+      "Sky::Show needs Star::Map="},
+     {"given/libstar-map-perl/Star/Map.pm:13 new()", "given/libstar-map-perl/Star/Map.pm:14 draw()",
+      "given/libstar-map-perl/Star/Map.pm:5 FAINTEST()", "given/user/lib/Sky/Show.pm:10 open_show()",
+      "given/user/lib/Sky/Show.pm:11 close_show()", "given/user/lib/Sky/Show.pm:12 late_show()",
+      "given/user/lib/Sky/Show.pm:12 night_show()"}},
+    {"a module with others below it, records, and one that uses what lies below",
+     "guile",
+     {{"guile-star/star.scm",
+       ";;; (star) --- Names stars.\n;;; Copyright 2020 Varn Hill\n(define-module (star)\n  #:use-module (srfi srfi-9)\n"
+       "  #:export (make-star star? star-name set-star-name!))\n(define-record-type <star>\n  (make-star name)\n  star?\n"
+       "  (name star-name set-star-name!))\n"},
+      {"guile-star/star/grid.scm", "(define-module (star grid)\n  #:export (lines))\n(define (lines) 1)\n"},
+      {"sky/sky.scm",
+       "(define-module (sky)\n  #:use-module (star grid)\n  #:export (twice))\n(define (twice x) (* 2 x))\n"}},
+     {"star entry=star.scm", "star summary=Names stars.", "sky needs star="},
+     {"given/guile-star/star.scm:7 make-star()", "given/guile-star/star.scm:8 star?()",
+      "given/guile-star/star.scm:9 set-star-name!()", "given/guile-star/star.scm:9 star-name()",
+      "given/sky/sky.scm:4 twice(x)"}},
+    {"a list of packages tells names and versions, and packages that export in long lines or nothing",
+     "tcl",
+     {{"star_1/pkgIndex.tcl",
+       "if {![package vsatisfies [package provide Tcl] 8.4]} {return}\npackage ifneeded star 1.2 \\\n"
+       "    [list source [file join $dir old.tcl]]\npackage ifneeded star 1.10 [\n    list source [file join $dir star.tcl]]\n"
+       "package ifneeded star::grid 0.1 [list source [file join $dir grid.tcl]]\n"},
+      {"star_1/star.tcl",
+       "# star.tcl --\n# Places stars.\nnamespace eval ::star {\n    namespace export \\\n        place \\\n"
+       "        places\n}\nproc ::star::place {a} {}\nproc ::star::places {args} {}\nproc ::star::own {} {}\n"
+       "package provide star 1.10\n"},
+      {"star_1/old.tcl", "package provide star 1.2\n"},
+      {"star_1/grid.tcl", "package provide star::grid 0.1\n"},
+      {"Moon/pkgIndex.tcl", "package ifneeded Moon::phase 1 [list source [file join $dir phase.tcl]]\n"},
+      {"Moon/phase.tcl",
+       "package require star::grid\nnamespace eval ::phases {}\nproc ::phases::now {{when 0}} {}\n"
+       "proc phase_of {day} {}\npackage provide Moon::phase 1\n"}},
+     {"star version=1.10", "star entry=star.tcl", "star summary=Places stars.", "Moon::phase version=1.0",
+      "Moon::phase needs star="},
+     {"given/Moon/phase.tcl:3 now(when=0)", "given/Moon/phase.tcl:4 phase_of(day)",
+      "given/star_1/star.tcl:8 place(a)", "given/star_1/star.tcl:9 places(args)"}},
+};
+
+std::string called(const json& member) {
+    std::string out = member["file"].get<std::string>() + ":" + std::to_string(member["line"].get<int>()) + " " +
+                      member["name"].get<std::string>() + "(";
+    for (const auto& parameter : member["parameters"]) {
+        if (!out.ends_with('(')) out += ", ";
+        out += parameter["name"].get<std::string>();
+        if (const std::string preset = parameter.value("default", ""); !preset.empty()) out += "=" + preset;
+    }
+    return out + ")";
+}
+
+}  // namespace
+
+TEST_CASE("modules as other people lay them out are adopted as they lie, check, and load as predicted") {
+    for (const Layout& row : layouts) {
+        CAPTURE(row.about);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        for (const auto& [file, content] : row.files) driver.write("w/given/" + file, content);
+        const Run adopt = driver.envar({"adopt", "given", "--host", row.host}, "w");
+        REQUIRE_MESSAGE(adopt.status == 0, adopt.output, adopt.errors);
+        std::vector<std::string> known;
+        const json adopted = json::parse(driver.read("w/envar-results/adopt.json"));
+        for (const auto& module : adopted["modules"])
+            for (const auto& one : module["known"])
+                known.push_back(module["module"].get<std::string>() + " " + one["what"].get<std::string>() + "=" +
+                                one["value"].get<std::string>());
+        for (const auto& expect : row.expect)
+            CHECK_MESSAGE(std::find(known.begin(), known.end(), expect) != known.end(), expect, adopt.output);
+        const Run check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.status == 0, check.output);
+        const Run trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(trial.status == 0, trial.output, trial.errors);
+        if (row.members.empty()) continue;
+        CHECK(driver.envar({"members", "--format", "json"}, "w").status == 0);
+        std::vector<std::string> members;
+        const json found = json::parse(driver.read("w/envar-results/members.json"));
+        for (const auto& module : found["modules"])
+            for (const auto& member : module["members"]) members.push_back(called(member));
+        std::sort(members.begin(), members.end());
+        CHECK(json(members).dump(1) == json(row.members).dump(1));
+    }
+}
+
+TEST_CASE("several modules in one folder each get a manifest of their own where one is given for them") {
+    struct Flat {
+        std::string host, folder;
+        Files files;
+        std::string names, part;
+    };
+    for (const Flat& row : std::vector<Flat>{
+             {"lua",
+              "given",
+              {{"stars.lua", "return { place = function(a) end }\n"},
+               {"moon.lua", "local M = {}\nM.stars = require 'stars'\nreturn M\n"}},
+              "moon, stars",
+              ""},
+             {"python",
+              "given",
+              {{"sun.py", "from sky.deep import x\ndef rise(): pass\n"},
+               {"moon.py", "def rise(): pass\n"},
+               {"sky/__init__.py", ""},
+               {"sky/deep.py", "x = 1\n"}},
+              "moon, sun",
+              "sky"},
+             {"fish",
+              "given",
+              {{"stars.fish", "function stars; end\n"}, {"moon.fish", "function moon; end\n"}},
+              "moon, stars",
+              ""},
+             {"perl",
+              "given",
+              {{"Star/Near.pm", "package Star::Near;\nsub a { 1 }\n1;\n"},
+               {"Star/Far.pm", "package Star::Far;\nuse Star::Near;\nsub b { 1 }\n1;\n"}},
+              "Star::Far, Star::Near",
+              ""},
+         }) {
+        CAPTURE(row.host);
+        for (const bool copy : {false, true}) {
+            const Driver driver;
+            REQUIRE(driver.envar({"begin", "w"}).status == 0);
+            for (const auto& [file, content] : row.files) driver.write("w/" + row.folder + "/" + file, content);
+            const auto before = driver.tree("w/" + row.folder);
+            const Run alone = driver.envar({"adopt", row.folder, "--host", row.host, "--dry-run"}, "w");
+            const std::string told = "2 modules, each a file by itself: " + row.names;
+            if (row.part.empty()) CHECK_MESSAGE(alone.errors.find(told) != std::string::npos, alone.errors);
+            CHECK((alone.status == 0) == !row.part.empty());
+            std::vector<std::string> words = {"adopt", row.folder, "--host", row.host, "--into", "known"};
+            if (copy) words.emplace_back("--copy");
+            const Run adopt = driver.envar(words, "w");
+            REQUIRE_MESSAGE(adopt.status == 0, adopt.output, adopt.errors);
+            CHECK(adopt.output.find("by itself") == std::string::npos);
+            CHECK(driver.tree("w/" + row.folder) == before);
+            const Run check = driver.envar({"check"}, "w");
+            CHECK_MESSAGE(check.status == 0, check.output);
+            const Run trial = driver.envar({"trial"}, "w");
+            CHECK_MESSAGE(trial.status == 0, trial.output, trial.errors);
+            CHECK(trial.output.find(row.part) != std::string::npos);
+        }
+    }
+}
+
+TEST_CASE("code that no module could be made of is told, and what the host shows besides is told in one line") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("w/lua/parts/deep/one.lua", "return {}\n");
+    driver.write("w/lua/parts/deep/two.lua", "return {}\n");
+    driver.write("w/lua/made/made.lua",
+                 "local M = {}\nfor c in ('abcdefghij'):gmatch('.') do M['m_' .. c] = c end\nreturn M\n");
+    const Run adopt = driver.envar({"adopt", "lua"}, "w");
+    REQUIRE_MESSAGE(adopt.status == 0, adopt.errors);
+    CHECK_MESSAGE(adopt.output.find("lua/parts: 2 files of lua, and none tells what module it is: deep/one.lua, …") !=
+                      std::string::npos,
+                  adopt.output);
+    const Run trial = driver.envar({"trial"}, "w");
+    CHECK(trial.status == 1);
+    CHECK_MESSAGE(
+        trial.output.find("the host shows 10 members that were not expected: m_a, m_b, m_c, m_d, m_e, m_f, "
+                          "m_g, m_h and 2 more; `envar members --from-host` takes them up") != std::string::npos,
+        trial.output);
+    CHECK(driver.envar({"members", "--from-host"}, "w").status == 0);
+    CHECK(driver.envar({"trial"}, "w").status == 0);
+}
