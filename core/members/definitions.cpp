@@ -10,13 +10,13 @@
 
 #include "core/members/documentation.hpp"
 #include "core/members/matching.hpp"
+#include "core/members/parameters.hpp"
 #include "core/text/glob.hpp"
 
 namespace envar::members {
 namespace {
 
 constexpr std::size_t longest_definition = std::size_t{16} << 10U;  // as far as a pattern looks
-constexpr std::string_view macro = "macro";
 
 /// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
 enum class Wanted { of_entry, of_part, all };
@@ -32,14 +32,15 @@ class Definitions {
           wanted_(wanted),
           lexed_(lex(source.text(), patterns.grammar, wanted == Wanted::all)),
           code_(lexed_.code),
-          documentation_(text_, lexed_, card, patterns) {}
+          documentation_(text_, lexed_, card, patterns),
+          parameters_(text_, code_, card, patterns) {}
 
     std::vector<FoundMember> run(Outside* outside = nullptr) {
         table_ = patterns_.table.last(code_);  // modules return it at their end
         names_.reserve(lexed_.statements.size());
+        read_exports();
         for (std::size_t i = 0; i < lexed_.statements.size(); ++i) look_at(i);
         settle_aliases();
-        read_exports();
         if (wanted_ != Wanted::all) keep_exported();
         std::vector<FoundMember> members;
         members.reserve(found_.size());
@@ -218,10 +219,10 @@ class Definitions {
             return true;
         }
         if (member.names != 0) return take_names(member, index, groups);
-        return take_name(
-            member, index, groups,
-            member.declared != 0 ? declared(groups[member.declared]).name : unqualified(groups[member.name]),
-            groups[member.table]);
+        return take_name(member, index, groups,
+                         member.declared != 0 ? patterns_.declared(groups[member.declared]).name
+                                              : unqualified(groups[member.name]),
+                         groups[member.table]);
     }
 
     /// Each of several names; one that is written with a table counts if that is the module's.
@@ -262,12 +263,6 @@ class Definitions {
         return true;
     }
 
-    /// As declared_in; words of the language are no names.
-    [[nodiscard]] Declared declared(std::string_view text) const {
-        const Declared found = declared_in(text);
-        return patterns_.is_own_word(found.name) ? Declared() : found;
-    }
-
     [[nodiscard]] std::string_view unqualified(std::string_view name) const {
         const std::size_t last = card_.qualifier.empty() ? std::string_view::npos : name.rfind(card_.qualifier);
         return last == std::string_view::npos ? name : name.substr(last + card_.qualifier.size());
@@ -284,7 +279,7 @@ class Definitions {
         found.parameters = groups[member.parameters];
         found.table = table;
         found.local = member.role == model::MemberRole::local && wanted_ != Wanted::all;
-        if (!found.local && wanted_ != Wanted::all && patterns_.internal &&
+        if (!found.local && wanted_ != Wanted::all && patterns_.internal && shown_name(found) == name_of(found) &&
             re2::RE2::FullMatch(piece(name_of(found)), *patterns_.internal))
             return;
         // Of two definitions the later one is what the host has.
@@ -303,12 +298,20 @@ class Definitions {
         return text_.substr(found.name.begin, found.name.end - found.name.begin);
     }
 
+    /// As others see it.
+    [[nodiscard]] std::string_view shown_name(const Found& found) const {
+        const std::string_view name = name_of(found);
+        if (outside_.renamed.empty() || wanted_ == Wanted::all) return name;
+        const auto renamed = outside_.renamed.find(name);
+        return renamed == outside_.renamed.end() ? name : renamed->second;
+    }
+
     /// Tells all that is said of it. One that is another name of a definition has its kind, its parameters, its place
     /// and its documentation.
     void tell(const Found& found, FoundMember& member) {
         const Found& by = originals_.empty() ? found : originals_[found.of];
         const std::size_t begin = begin_of(by.statement);
-        member.name = name_of(found);
+        member.name = shown_name(found);
         member.kind = by.by->kind;
         member.file = source_.file();
         member.line = source_.line_of(by.name.begin);
@@ -318,7 +321,7 @@ class Definitions {
         member.owner = by.table;
         member.only_listed = found.by->role == model::MemberRole::listed;
         member.nested = lexed_.statements[by.statement].nested;
-        parameters_of(by.parameters, member);
+        parameters_.read(by.parameters, member);
         documentation_.describe(member);
         if (&by == &found || by.name.begin == found.name.begin || !member.summary.empty()) return;
         FoundMember own;
@@ -327,76 +330,6 @@ class Definitions {
         own.extent = {head_of(found.statement), end_of(found.statement, found.end)};
         documentation_.describe(own);
         member.summary = std::move(own.summary);
-    }
-
-    // Parameters.
-
-    void parameters_of(std::string_view list, FoundMember& member) {
-        if (list.data() == nullptr) return;
-        member.tells_parameters = true;
-        member.tells_defaults = !card_.parameter_pattern.empty() && patterns_.parameter_groups.preset != 0;
-        const auto begin = static_cast<std::size_t>(list.data() - code_.data());
-        const std::string& separator = card_.parameter_separator;
-        std::size_t item = begin;
-        std::ptrdiff_t depth = 0;
-        bool can_be_left_out = false;
-        if (separator.size() == 1 && separator != " ")
-            member.parameters.reserve(
-                1 + static_cast<std::size_t>(std::count(list.begin(), list.end(), separator.front())));
-        const auto take_item = [&](std::size_t end) {
-            const auto& marks = card_.optional_after;
-            if (!marks.empty() &&
-                std::find(marks.begin(), marks.end(), trimmed(code_.substr(item, end - item))) != marks.end()) {
-                can_be_left_out = true;
-            } else if (auto parameter = parameter_of(item, end)) {
-                if (can_be_left_out) parameter->required = false;
-                member.parameters.push_back(std::move(*parameter));
-            } else if (const std::string_view name = trimmed(code_.substr(item, end - item));
-                       member.kind == macro && !name.empty()) {
-                member.parameters.emplace_back().name = name;  // those of macros have no types
-            }
-            item = end + 1;
-        };
-        for (std::size_t at = begin; at < begin + list.size(); ++at) {
-            const char c = code_[at];
-            if (c == '(' || c == '[' || c == '{' || (c == '<' && separator == ",")) ++depth;
-            if (c == ')' || c == ']' || c == '}' || (c == '>' && separator == "," && code_[at - 1] != '-')) --depth;
-            const bool between = separator == " " ? is_space(c) : separator.starts_with(c);
-            if (between && depth <= 0) take_item(at);
-        }
-        take_item(begin + list.size());
-    }
-
-    [[nodiscard]] std::optional<FoundParameter> parameter_of(std::size_t begin, std::size_t end) {
-        std::string_view item = trimmed(code_.substr(begin, end - begin));
-        while (item.starts_with('\\')) item = trimmed(item.substr(1));  // the line goes on
-        if (item.empty()) return std::nullopt;
-        // Defaults may hold strings, so the text itself is looked at where it has as many characters.
-        const std::string_view own(text_.data() + (item.data() - code_.data()), item.size());
-        if (patterns_.parameter_opening.is_whole()) return parameter_in(own);
-        const auto known = parameters_.find(own);
-        if (known != parameters_.end()) return known->second;
-        return parameters_.emplace(own, parameter_in(own)).first->second;
-    }
-
-    [[nodiscard]] std::optional<FoundParameter> parameter_in(std::string_view own) const {
-        FoundParameter parameter;
-        Groups groups;
-        const bool matches = patterns_.parameter_opening.is_whole()
-                                 ? groups.match_here(*patterns_.parameter, patterns_.parameter_opening, own)
-                                 : groups.match(*patterns_.parameter, own, re2::RE2::UNANCHORED);
-        if (!matches) return std::nullopt;
-        const auto& of = patterns_.parameter_groups;
-        const Declared told =
-            of.declared != 0 ? declared(groups[of.declared]) : Declared{groups[of.type], groups[of.name]};
-        parameter.name = told.name;
-        parameter.type = trimmed(told.type);
-        const std::string_view preset = groups[of.preset];
-        parameter.required = preset.data() == nullptr && groups[of.optional].empty();
-        if (parameter.name == "...") parameter.required = false;
-        parameter.preset = trimmed(preset);
-        if (parameter.name.empty()) return std::nullopt;
-        return parameter;
     }
 
     // What becomes of them.
@@ -429,7 +362,7 @@ class Definitions {
         patterns_.exports.each(code_, [&](std::string_view list) {
             if (list.data() != nullptr)
                 add_listed_names(text_.substr(static_cast<std::size_t>(list.data() - code_.data()), list.size()),
-                                 outside_.exports);
+                                 outside_);
             outside_.lists_exports = true;
         });
     }
@@ -447,7 +380,8 @@ class Definitions {
         const std::set<std::string_view> plain(names.begin(), patterns);
         const text::Globs exported({patterns, names.end()});
         std::erase_if(found_, [&](const Found& one) {
-            return plain.count(name_of(one)) == 0 && !exported.match(std::string(name_of(one)));
+            const std::string_view name = shown_name(one);
+            return plain.count(name) == 0 && !exported.match(std::string(name));
         });
     }
 
@@ -459,12 +393,12 @@ class Definitions {
     Lexed lexed_;
     std::string_view code_;
     Documentation documentation_;
+    Parameters parameters_;
     std::string_view table_;
     Outside outside_;
     bool only_pieces_ = false;
     std::vector<Found> found_;
     std::vector<Found> originals_;  // as found_ was before it was sorted; empty: no definition has another name
-    std::unordered_map<std::string_view, std::optional<FoundParameter>> parameters_;  // most are written many times
     std::pmr::monotonic_buffer_resource room_;
     using Places = std::pmr::unordered_map<std::string_view, std::size_t>;
     Places names_{&room_}, locals_{&room_};  // place in found_ plus 1; 0: not there

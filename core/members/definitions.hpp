@@ -5,6 +5,7 @@
 
 #include <array>
 #include <functional>
+#include <map>
 #include <memory>
 #include <set>
 #include <string>
@@ -16,6 +17,11 @@
 #include "core/text/opening.hpp"
 
 namespace envar::members {
+
+/// A name, and what is written before it.
+struct Declared {
+    std::string_view type, name;
+};
 
 struct Patterns::Compiled {
     using Pattern = std::unique_ptr<re2::RE2>;
@@ -56,15 +62,14 @@ struct Patterns::Compiled {
     std::vector<Before> before;  // what may stand before a definition in its statement
     Finder table, exports;
     Pattern internal, parameter, attached, continues, leads;
+    /// As declared_in; words of the language are no names.
+    [[nodiscard]] Declared declared(std::string_view text) const;
     /// Whether a statement goes on with the one before it, or leads on to the one behind it.
     [[nodiscard]] bool goes_on(std::string_view statement) const;
     [[nodiscard]] bool leads_on(std::string_view statement) const;
     text::Opening parameter_opening;  // where its pattern is for the text's beginning only
     Pattern doc_parameter;            // null: lines on parameters look as they usually do
 };
-
-/// Adds the names of a list of exports, in quotes or not.
-void add_listed_names(std::string_view list, std::vector<std::string>& names);
 
 /// Names that a text takes over from another file.
 struct TakenNames {
@@ -75,9 +80,13 @@ struct TakenNames {
 /// What a text says of names that it may not define itself.
 struct Outside {
     bool lists_exports = false;
-    std::vector<std::string> exports;  // as they are listed
+    std::vector<std::string> exports;                         // as they are listed
+    std::map<std::string, std::string, std::less<>> renamed;  // as it is defined → as it is exported
     std::vector<TakenNames> taken;
 };
+
+/// Adds the names of a list of exports, in quotes or not; `a . b` is a under the name b.
+void add_listed_names(std::string_view list, Outside& outside);
 
 /// In the order of the text, without internal ones; with `part`, of a file that is no entry file.
 [[nodiscard]] std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,

@@ -8,6 +8,7 @@
 #include <cctype>
 #include <string_view>
 
+#include "core/members/definitions.hpp"
 #include "core/members/grammar.hpp"
 #include "core/text/opening.hpp"
 #include "core/text/pattern.hpp"
@@ -23,11 +24,6 @@ inline std::string_view trimmed(std::string_view text) {
     while (!text.empty() && is_space(text.back())) text.remove_suffix(1);
     return text;
 }
-
-/// A name, and what is written before it.
-struct Declared {
-    std::string_view type, name;
-};
 
 /// `const char *sky_name`: the last word is the name. It stands behind a blank, or behind a mark that ends a type;
 /// without anything before it there is no name.

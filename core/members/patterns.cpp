@@ -73,6 +73,11 @@ Patterns::Compiled::Compiled(const model::Card& card)
     if (doc_parameter) doc_groups = groups_of(*doc_parameter);
 }
 
+Declared Patterns::Compiled::declared(std::string_view text) const {
+    const Declared found = declared_in(text);
+    return is_own_word(found.name) ? Declared() : found;
+}
+
 bool Patterns::Compiled::goes_on(std::string_view statement) const {
     return continues && re2::RE2::PartialMatch(piece(statement), *continues);
 }
@@ -81,11 +86,20 @@ bool Patterns::Compiled::leads_on(std::string_view statement) const {
     return leads && re2::RE2::PartialMatch(piece(statement), *leads);
 }
 
-void add_listed_names(std::string_view list, std::vector<std::string>& names) {
+void add_listed_names(std::string_view list, Outside& outside) {
+    std::vector<std::string>& names = outside.exports;
+    std::string before;  // what a mark for renaming stands behind; empty: none does
     constexpr std::string_view between = " \t\r\n\"',;()[]{}\\";
     for (std::size_t at = list.find_first_not_of(between); at != std::string_view::npos;) {
         const std::size_t end = std::min(list.find_first_of(between, at), list.size());
-        names.emplace_back(list.substr(at, end - at));
+        const std::string_view word = list.substr(at, end - at);
+        if (word == "." && !names.empty()) {
+            before = std::move(names.back());
+            names.pop_back();
+        } else {
+            names.emplace_back(word);
+            if (!before.empty()) outside.renamed.emplace(std::exchange(before, {}), word);
+        }
         at = list.find_first_not_of(between, end);
     }
 }

@@ -24,8 +24,11 @@ struct Name {
     text::Span span;
 };
 
-/// "a, b as c": of each what it is called there and here. Comments are blanks in the code.
-std::vector<Name> names_in(std::string_view list, std::size_t begin) {
+/// "a, b as c", or "a b" where blanks are between names: of each what it is called there and here. Comments are
+/// blanks in the code.
+std::vector<Name> names_in(std::string_view code, const TakenNames& taken, bool by_blanks) {
+    const std::size_t begin = taken.names.begin;
+    const std::string_view list = code.substr(begin, taken.names.end - begin);
     constexpr std::string_view blanks = " \t\r\n\\";
     std::vector<Name> out;
     for (std::size_t at = 0; at < list.size();) {
@@ -39,7 +42,9 @@ std::vector<Name> names_in(std::string_view list, std::size_t begin) {
         const auto text = [&](const text::Span& span) {
             return std::string(list.substr(span.begin, span.end - span.begin));
         };
-        if (words.size() == 1 || words.size() == 3)
+        for (const text::Span& word : words)
+            if (by_blanks) out.push_back({text(word), text(word), {begin + word.begin, begin + word.end}});
+        if (!by_blanks && (words.size() == 1 || words.size() == 3))
             out.push_back(
                 {text(words.front()), text(words.back()), {begin + words.back().begin, begin + words.back().end}});
         at = end + 1;
@@ -49,7 +54,7 @@ std::vector<Name> names_in(std::string_view list, std::size_t begin) {
 
 class Taker {
   public:
-    explicit Taker(const TakerOf& taker) : taker_(taker) {}
+    explicit Taker(const TakerOf& taker) : taker_(taker), by_blanks_(taker.card.parameter_separator == " ") {}
 
     void run(const fs::path& entry, const Outside& outside, std::set<std::string>& known, Scan& scan) {
         const std::string code = masked_of(scan.source);
@@ -61,9 +66,7 @@ class Taker {
         };
         for (const TakenNames& taken : outside.taken) {
             const auto from = file_of(taken.from, entry);
-            for (const Name& one :
-                 names_in(std::string_view(code).substr(taken.names.begin, taken.names.end - taken.names.begin),
-                          taken.names.begin)) {
+            for (const Name& one : names_in(code, taken, by_blanks_)) {
                 if (one.name == "*") {
                     if (!from) continue;
                     std::set<std::string> seen;
@@ -215,12 +218,12 @@ class Taker {
         return names;
     }
 
-    [[nodiscard]] static std::vector<Name> names_of(const File& file, const TakenNames& taken) {
-        return names_in(std::string_view(file.code).substr(taken.names.begin, taken.names.end - taken.names.begin),
-                        taken.names.begin);
+    [[nodiscard]] std::vector<Name> names_of(const File& file, const TakenNames& taken) const {
+        return names_in(file.code, taken, by_blanks_);
     }
 
     const TakerOf& taker_;
+    const bool by_blanks_;
     std::map<std::string, std::unique_ptr<File>> files_;
     std::map<std::string, std::size_t> taken_;  // → place in the scan's members
 };

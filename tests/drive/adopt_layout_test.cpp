@@ -95,15 +95,15 @@ const std::vector<Layout> layouts = {
      "guile",
      {{"guile-star/star.scm",
        ";;; (star) --- Names stars.\n;;; Copyright 2020 Varn Hill\n(define-module (star)\n  #:use-module (srfi srfi-9)\n"
-       "  #:export (make-star star? star-name set-star-name!))\n(define-record-type <star>\n  (make-star name)\n  star?\n"
+       "  #:export ((%make-star . make-star) star? star-name set-star-name!))\n(define-record-type <star>\n  (%make-star name)\n  star?\n"
        "  (name star-name set-star-name!))\n"},
       {"guile-star/star/grid.scm", "(define-module (star grid)\n  #:export (lines))\n(define (lines) 1)\n"},
       {"sky/sky.scm",
-       "(define-module (sky)\n  #:use-module (star grid)\n  #:export (twice))\n(define (twice x) (* 2 x))\n"}},
+       "(define-module (sky)\n  #:use-module (star grid)\n  #:re-export (lines)\n  #:export (twice))\n(define (twice x) (* 2 x))\n"}},
      {"star entry=star.scm", "star summary=Names stars.", "sky needs star="},
      {"given/guile-star/star.scm:7 make-star()", "given/guile-star/star.scm:8 star?()",
       "given/guile-star/star.scm:9 set-star-name!()", "given/guile-star/star.scm:9 star-name()",
-      "given/sky/sky.scm:4 twice(x)"}},
+      "given/sky/sky.scm:3 lines()", "given/sky/sky.scm:5 twice(x)"}},
     {"a list of packages tells names and versions, and packages that export in long lines or nothing",
      "tcl",
      {{"star_1/pkgIndex.tcl",

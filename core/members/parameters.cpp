@@ -1,0 +1,82 @@
+#include "core/members/parameters.hpp"
+
+#include <algorithm>
+
+#include "core/members/matching.hpp"
+
+namespace envar::members {
+namespace {
+
+constexpr std::string_view macro = "macro";
+
+}  // namespace
+
+void Parameters::read(std::string_view list, FoundMember& member) {
+    if (list.data() == nullptr) return;
+    member.tells_parameters = true;
+    member.tells_defaults = !card_.parameter_pattern.empty() && patterns_.parameter_groups.preset != 0;
+    const auto begin = static_cast<std::size_t>(list.data() - code_.data());
+    const std::string& separator = card_.parameter_separator;
+    std::size_t item = begin;
+    std::ptrdiff_t depth = 0;
+    bool can_be_left_out = false;
+    if (separator.size() == 1 && separator != " ")
+        member.parameters.reserve(1 +
+                                  static_cast<std::size_t>(std::count(list.begin(), list.end(), separator.front())));
+    const auto take_item = [&](std::size_t end) {
+        const auto& marks = card_.optional_after;
+        if (!marks.empty() &&
+            std::find(marks.begin(), marks.end(), trimmed(code_.substr(item, end - item))) != marks.end()) {
+            can_be_left_out = true;
+        } else if (auto parameter = parameter_of(item, end)) {
+            if (can_be_left_out) parameter->required = false;
+            member.parameters.push_back(std::move(*parameter));
+        } else if (const std::string_view name = trimmed(code_.substr(item, end - item));
+                   member.kind == macro && !name.empty()) {
+            member.parameters.emplace_back().name = name;  // those of macros have no types
+        }
+        item = end + 1;
+    };
+    for (std::size_t at = begin; at < begin + list.size(); ++at) {
+        const char c = code_[at];
+        if (c == '(' || c == '[' || c == '{' || (c == '<' && separator == ",")) ++depth;
+        if (c == ')' || c == ']' || c == '}' || (c == '>' && separator == "," && code_[at - 1] != '-')) --depth;
+        const bool between = separator == " " ? is_space(c) : separator.starts_with(c);
+        if (between && depth <= 0) take_item(at);
+    }
+    take_item(begin + list.size());
+}
+
+std::optional<FoundParameter> Parameters::parameter_of(std::size_t begin, std::size_t end) {
+    std::string_view item = trimmed(code_.substr(begin, end - begin));
+    while (item.starts_with('\\')) item = trimmed(item.substr(1));  // the line goes on
+    if (item.empty()) return std::nullopt;
+    // Defaults may hold strings, so the text itself is looked at where it has as many characters.
+    const std::string_view own(text_.data() + (item.data() - code_.data()), item.size());
+    if (patterns_.parameter_opening.is_whole()) return parameter_in(own);
+    const auto known = known_.find(own);
+    if (known != known_.end()) return known->second;
+    return known_.emplace(own, parameter_in(own)).first->second;
+}
+
+std::optional<FoundParameter> Parameters::parameter_in(std::string_view own) const {
+    FoundParameter parameter;
+    Groups groups;
+    const bool matches = patterns_.parameter_opening.is_whole()
+                             ? groups.match_here(*patterns_.parameter, patterns_.parameter_opening, own)
+                             : groups.match(*patterns_.parameter, own, re2::RE2::UNANCHORED);
+    if (!matches) return std::nullopt;
+    const auto& of = patterns_.parameter_groups;
+    const Declared told =
+        of.declared != 0 ? patterns_.declared(groups[of.declared]) : Declared{groups[of.type], groups[of.name]};
+    parameter.name = told.name;
+    parameter.type = trimmed(told.type);
+    const std::string_view preset = groups[of.preset];
+    parameter.required = preset.data() == nullptr && groups[of.optional].empty();
+    if (parameter.name == "...") parameter.required = false;
+    parameter.preset = trimmed(preset);
+    if (parameter.name.empty()) return std::nullopt;
+    return parameter;
+}
+
+}  // namespace envar::members
