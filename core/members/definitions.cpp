@@ -197,6 +197,8 @@ class Definitions {
     bool take(const Patterns::Compiled::Member& member, std::size_t index, std::string_view window) {
         const Statement& statement = lexed_.statements[index];
         if (member.only_in_parts && wanted_ != Wanted::of_part) return false;
+        if (member.role == model::MemberRole::listed && !outside_.lists_exports && wanted_ != Wanted::all)
+            return false;
         Groups groups;
         const bool matches =
             member.in_line ? groups.match(*member.pattern, window.substr(0, window.find('\n')), re2::RE2::UNANCHORED)
@@ -369,9 +371,7 @@ class Definitions {
 
     /// Where the text has a list of what is exported, nothing else counts.
     void keep_exported() {
-        if (!outside_.lists_exports)
-            return void(
-                std::erase_if(found_, [](const Found& one) { return one.by->role == model::MemberRole::listed; }));
+        if (!outside_.lists_exports) return;
         std::vector<std::string> names = outside_.exports;
         // Most names are plain; only the others are patterns.
         const auto patterns = std::partition(names.begin(), names.end(), [this](const std::string& name) {
