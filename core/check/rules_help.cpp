@@ -21,7 +21,7 @@ bool takes(const members::FoundMember& member, const std::string& told) {
     // `options.color`: a field of a parameter.
     const std::string name = told.substr(0, told.find('.'));
     return std::any_of(member.parameters.begin(), member.parameters.end(),
-                       [&](const auto& p) { return p.name == name || p.name == "..." || p.name == told; });
+                       [&](const auto& p) { return p.name == name || p.rest || p.name == told; });
 }
 
 void told_parameters(const members::Scan& scan, const members::FoundMember& member, Findings& findings) {

@@ -31,7 +31,7 @@ bool is_named_by_file(const Module& module, const Card* card) {
     if (card == nullptr) return false;
     if (!card->walk.file.empty()) return true;
     return module.manifest.keeps_own_files &&
-           (!card->index.files.empty() || search::root_of(*card, module).has_value());
+           (card->is_native() || !card->index.files.empty() || search::root_of(*card, module).has_value());
 }
 
 void name_against_card(const Module& module, const Card& card, Findings& findings) {

@@ -331,10 +331,23 @@ class Adopter {
         return card.scheme == versions::Scheme::integer ? "1" : "0.1.0";
     }
 
+    /// Where the build system's file does not tell it, a public header may.
+    static void take_version(const NativeTree& tree, const Card& card, model::Manifest& manifest, Adopted& adopted) {
+        const auto guessed = std::find(adopted.guessed.begin(), adopted.guessed.end(), "version");
+        const auto version = versions::mended_version(tree.version, card.scheme);
+        if (guessed == adopted.guessed.end() || !version) return;
+        adopted.guessed.erase(guessed);
+        manifest.version_text.value = *version;
+        manifest.version = versions::parse_version(*version, card.scheme);
+        for (Known& known : adopted.known)
+            if (known.what == "version") known = {"version", *version, Sureness::likely, tree.version_by};
+    }
+
     void add_native(const Taken& taken, model::Manifest& manifest, Adopted& adopted) const {
         const NativeTree tree =
             read_native_tree(taken.from.folder, *taken.from.card, taken.entry_text, taken.name, owners_);
         manifest.native = tree.native;
+        take_version(tree, *taken.from.card, manifest, adopted);
         adopted.known.push_back({"files", tree.usual ? "include, src" : "listed one by one",
                                  tree.usual ? Sureness::sure : Sureness::likely, "what lies in the folder"});
         const auto need = [&](const std::string& name, bool is_public) {

@@ -3,11 +3,13 @@
 #include <re2/re2.h>
 
 #include <algorithm>
-#include <array>
+#include <cctype>
+#include <filesystem>
 #include <set>
 
 #include "core/emit/native_files.hpp"
 #include "core/files/read.hpp"
+#include "core/life/adopt_named.hpp"
 #include "core/members/includes.hpp"
 
 namespace envar::life {
@@ -16,8 +18,6 @@ namespace {
 namespace fs = std::filesystem;
 
 constexpr std::size_t largest_code = std::size_t{16} << 20U;
-constexpr std::array<std::string_view, 10> no_part = {"test", "tests", "example", "examples",   "build",
-                                                      "doc",  "docs",  "bench",   "benchmarks", "third_party"};
 
 /// The code of the module itself, without tests, examples and what was built.
 std::vector<std::string> own_code(const fs::path& folder) {
@@ -26,7 +26,7 @@ std::vector<std::string> own_code(const fs::path& folder) {
         if (file.starts_with("./")) file.erase(0, 2);
     std::erase_if(code, [](const std::string& file) {
         const std::string first = file.substr(0, file.find('/'));
-        return first.size() < file.size() && std::find(no_part.begin(), no_part.end(), first) != no_part.end();
+        return first.size() < file.size() && is_beside_the_code(first);
     });
     return code;
 }
@@ -40,7 +40,8 @@ model::NativeKind kind_of(const model::Card& card, const std::string& entry, boo
     for (const auto& [pattern, kind] : card.adopt.kinds) {
         const re2::RE2 compiled("(?m)" + pattern, re2::RE2::Quiet);
         const auto known = kinds.find(kind);
-        if (compiled.ok() && known != kinds.end() && re2::RE2::PartialMatch(entry, compiled)) return known->second;
+        if (known == kinds.end() || (has_sources && known->second == model::NativeKind::headers)) continue;
+        if (compiled.ok() && re2::RE2::PartialMatch(entry, compiled)) return known->second;
     }
     return has_sources ? model::NativeKind::static_library : model::NativeKind::headers;
 }
@@ -58,6 +59,55 @@ std::string standard_of(const std::string& entry, const std::vector<std::string>
     return is_c && !code.empty() ? "c11" : "";
 }
 
+/// Letters and digits of a name, small.
+std::string plain(std::string_view name) {
+    std::string out;
+    for (const char c : name)
+        if (std::isalnum(static_cast<unsigned char>(c)) != 0)
+            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    return out;
+}
+
+/// The public ones of a tree's headers: those in the folder for them; else those at its top; else those that are
+/// called like the module; else those that lie highest.
+std::vector<std::string> public_headers(const std::vector<std::string>& headers, const std::string& module) {
+    const std::string include = std::string(emit::public_folder) + "/";
+    const std::string name = plain(module);
+    const auto chosen = [&](const auto& fits) {
+        std::vector<std::string> out;
+        std::copy_if(headers.begin(), headers.end(), std::back_inserter(out), fits);
+        return out;
+    };
+    const auto depth = [](const std::string& file) { return std::count(file.begin(), file.end(), '/'); };
+    auto out = chosen([&](const std::string& file) { return file.starts_with(include); });
+    if (out.empty()) out = chosen([&](const std::string& file) { return depth(file) == 0; });
+    if (out.empty())
+        out =
+            chosen([&](const std::string& file) { return plain(fs::path(file).stem().string()).starts_with(name); });
+    if (!out.empty()) return out;
+    std::ptrdiff_t highest = PTRDIFF_MAX;
+    for (const auto& file : headers) highest = std::min(highest, depth(file));
+    return chosen([&](const std::string& file) { return depth(file) == highest; });
+}
+
+/// "1.2.3" where the header says so, as a text or as macros or constants for its parts.
+std::string version_in(const std::string& header) {
+    static const re2::RE2 whole(
+        R"((?m)^[ \t]*#[ \t]*define[ \t]+\w*VERSION(?:_STR(?:ING)?)?[ \t]+"v?(\d+(?:\.\d+)+))");
+    std::string version;
+    if (re2::RE2::PartialMatch(header, whole, &version)) return version;
+    const auto part = [&](const std::string& names) {
+        const re2::RE2 pattern(R"((?m)\b\w*(?:VERSION_(?:)" + names + ")|(?:" + names +
+                               R"()_VERSION)(?:\s*=)?[ \t]+\(?(\d+)\b)");
+        std::string number;
+        return re2::RE2::PartialMatch(header, pattern, &number) ? number : "";
+    };
+    const std::string major = part("MAJOR"), minor = part("MINOR"),
+                      patch = part("PATCH|MICRO|RELEASE|REVISION|PATCHLEVEL");
+    if (major.empty() || minor.empty()) return {};
+    return major + "." + minor + (patch.empty() ? "" : "." + patch);
+}
+
 std::vector<model::Word> words(const std::vector<std::string>& texts) {
     std::vector<model::Word> out;
     out.reserve(texts.size());
@@ -69,10 +119,11 @@ std::vector<model::Word> words(const std::vector<std::string>& texts) {
 
 void add_headers(const fs::path& folder, const std::string& module, HeaderOwners& owners) {
     const std::string below = std::string(emit::public_folder) + "/";
-    const bool has_folder = files::is_folder(folder / emit::public_folder);
-    for (const auto& file : own_code(folder)) {
-        if (!emit::is_header(file) || (has_folder && !file.starts_with(below))) continue;
-        owners.emplace(has_folder ? file.substr(below.size()) : file, module);
+    std::vector<std::string> headers = own_code(folder);
+    std::erase_if(headers, [](const auto& file) { return !emit::is_header(file); });
+    for (const auto& file : public_headers(headers, module)) {
+        owners.emplace(file.starts_with(below) ? file.substr(below.size()) : file, module);
+        if (!file.starts_with(below)) owners.emplace(fs::path(file).filename().string(), module);
     }
 }
 
@@ -82,17 +133,18 @@ NativeTree read_native_tree(const fs::path& folder, const model::Card& card, con
     const std::vector<std::string> code = own_code(folder);
     const std::string include = std::string(emit::public_folder) + "/",
                       source = std::string(emit::source_folder) + "/";
-    const bool has_include =
-        std::any_of(code.begin(), code.end(), [&](const auto& f) { return f.starts_with(include); });
-    std::vector<std::string> open, hidden, compiled;
+    std::vector<std::string> headers;
+    std::copy_if(code.begin(), code.end(), std::back_inserter(headers),
+                 [](const auto& file) { return emit::is_header(file); });
+    std::vector<std::string> open = public_headers(headers, module), hidden, compiled;
     for (const auto& file : code) {
         out.usual = out.usual && (file.starts_with(include) || file.starts_with(source));
         if (!emit::is_header(file)) {
             compiled.push_back(file);
-        } else if (has_include ? file.starts_with(include) : file.find('/') == std::string::npos) {
-            open.push_back(file);
-        } else {
+        } else if (std::find(open.begin(), open.end(), file) == open.end()) {
             hidden.push_back(file);
+        } else {
+            out.usual = out.usual && file.starts_with(include);
         }
     }
     out.native.span = {0, 1};  // there is such a table
@@ -108,6 +160,7 @@ NativeTree read_native_tree(const fs::path& folder, const model::Card& card, con
         const bool is_open = std::find(open.begin(), open.end(), file) != open.end();
         const auto text = files::read_file(folder / file, largest_code);
         if (!text) continue;
+        if (is_open && out.version.empty() && !(out.version = version_in(*text)).empty()) out.version_by = file;
         for (const auto& one : members::scan_code(*text).includes) {
             const auto owner = owners.find(one.name);
             if (owner == owners.end() || owner->second == module) continue;

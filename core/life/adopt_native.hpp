@@ -18,6 +18,7 @@ void add_headers(const std::filesystem::path& folder, const std::string& module,
 struct NativeTree {
     model::Native native;
     bool usual = true;                       // public headers lie in `include`, the rest in `src`
+    std::string version, version_by;         // as a public header tells it, and which one; empty: none does
     std::vector<std::string> public_needs;   // modules whose headers its public headers include, each once
     std::vector<std::string> private_needs;  // that only its other code includes
 };

@@ -10,9 +10,10 @@
 namespace envar::members {
 namespace {
 
-/// A member as dependants see it: what the manifest declares, with what only the source tells.
+/// A member as dependants see it: what the source tells, with what only the manifest declares.
 struct Seen {
     std::string kind, summary, body;
+    std::string found_kind;  // empty: it is not in the source
     std::vector<model::Parameter> parameters;
     bool tells_parameters = false;
     std::size_t line = 0;
@@ -27,6 +28,13 @@ std::string without_blanks(std::string_view text) {
     return out;
 }
 
+/// A value in the language's own quotes, or in those of a manifest.
+std::string_view without_quotes(std::string_view text) {
+    const bool quoted =
+        text.size() > 1 && text.front() == text.back() && (text.front() == '"' || text.front() == '\'');
+    return quoted ? text.substr(1, text.size() - 2) : text;
+}
+
 /// From behind the name to the end of the definition, without blanks.
 std::string body_of(const Scan& scan, const FoundMember& member) {
     const std::string_view text = scan.source_of(member).text();
@@ -34,29 +42,50 @@ std::string body_of(const Scan& scan, const FoundMember& member) {
     return without_blanks(text.substr(member.span.end, member.extent.end - member.span.end));
 }
 
-Contract contract_of(const State& state) {
-    Contract contract;
-    for (const FoundMember& found : state.scan->members) {
-        const bool listed = std::any_of(state.manifest->members.begin(), state.manifest->members.end(),
-                                        [&](const auto& m) { return m.name.value == found.name; });
-        if (!listed && !exports_all(*state.manifest, *state.scan)) continue;
-        Seen seen{found.kind, found.summary, body_of(*state.scan, found), {}, found.tells_parameters,
-                  found.line, found.file};
-        for (const auto& p : found.parameters) {
-            model::Parameter parameter;
-            parameter.name.value = p.name;
-            parameter.type = p.type;
+/// The parameters that the source has; of each what it does not tell is as the manifest declares it.
+std::vector<model::Parameter> parameters_of(const FoundMember& found, const model::Member* declared) {
+    std::vector<model::Parameter> out;
+    for (const auto& p : found.parameters) {
+        model::Parameter parameter;
+        parameter.name.value = p.name;
+        parameter.required = p.required;
+        if (declared != nullptr) {
+            const auto own = std::find_if(declared->parameters.begin(), declared->parameters.end(),
+                                          [&](const auto& one) { return one.name.value == p.name; });
+            if (own != declared->parameters.end()) parameter = *own;
+        }
+        if (!p.type.empty()) parameter.type = p.type;
+        if (found.tells_defaults) {
             parameter.required = p.required;
             parameter.preset.text = p.preset;
-            seen.parameters.push_back(std::move(parameter));
         }
-        contract[found.name] = std::move(seen);
+        out.push_back(std::move(parameter));
+    }
+    return out;
+}
+
+/// With `unlisted` also of what the source has and nobody exports.
+Contract contract_of(const State& state, bool unlisted = false) {
+    Contract contract;
+    for (const FoundMember& found : state.scan->members) {
+        const auto& members = state.manifest->members;
+        const auto declared =
+            std::find_if(members.begin(), members.end(), [&](const auto& m) { return m.name.value == found.name; });
+        if (!unlisted && declared == members.end() && !exports_all(*state.manifest, *state.scan)) continue;
+        contract[found.name] = {found.kind,
+                                found.summary,
+                                body_of(*state.scan, found),
+                                found.kind,
+                                parameters_of(found, declared == members.end() ? nullptr : &*declared),
+                                found.tells_parameters,
+                                found.line,
+                                found.file};
     }
     for (const auto& member : state.manifest->members) {
         Seen& seen = contract[member.name.value];
         seen.kind = member.kind;
         if (!member.summary.empty()) seen.summary = member.summary;
-        if (!member.parameters.empty() || !seen.tells_parameters) {
+        if (!seen.tells_parameters) {
             seen.parameters = member.parameters;
             seen.tells_parameters = true;
         }
@@ -68,7 +97,15 @@ Contract contract_of(const State& state) {
 class Comparer {
   public:
     Comparer(const State& before, const State& after)
-        : before_(before), after_(after), old_(contract_of(before)), new_(contract_of(after)) {}
+        : before_(before), after_(after), old_(contract_of(before)), new_(contract_of(after)) {
+        if (!after.scan->readable) return;
+        // What the manifest still declares though the source has lost it is gone for whoever uses it.
+        for (const auto& member : after.manifest->members) {
+            const auto was = old_.find(member.name.value), now = new_.find(member.name.value);
+            const bool was_found = was != old_.end() && (!was->second.found_kind.empty() || !before.scan->readable);
+            if (was_found && now != new_.end() && !member.dynamic && now->second.found_kind.empty()) new_.erase(now);
+        }
+    }
 
     std::vector<Difference> run() {
         match_renamed();
@@ -103,12 +140,15 @@ class Comparer {
                           [](const auto& x, const auto& y) { return x.name.value == y.name.value; });
     }
 
+    /// The new name may not be in the manifest yet.
     void match_renamed() {
+        const Contract had = contract_of(before_, true), all = contract_of(after_, true);
         for (const bool by_body : {true, false})
             for (const auto& [name, seen] : old_) {
                 if (new_.count(name) != 0 || renamed_.count(name) != 0) continue;
-                for (const auto& [other, candidate] : new_) {
-                    if (old_.count(other) != 0 || taken_.count(other) != 0 || candidate.kind != seen.kind) continue;
+                for (const auto& [other, candidate] : all) {
+                    if (candidate.found_kind.empty() && new_.count(other) == 0) continue;
+                    if (had.count(other) != 0 || taken_.count(other) != 0 || candidate.kind != seen.kind) continue;
                     const bool same = by_body ? seen.body.size() > 4 && seen.body == candidate.body
                                               : !seen.summary.empty() && seen.summary == candidate.summary &&
                                                     same_parameters(seen, candidate);
@@ -123,9 +163,13 @@ class Comparer {
     }
 
     void compare_member(const std::string& name, const Seen& before, const Seen& after) {
-        if (before.kind != after.kind)
+        const bool found_otherwise =
+            !before.found_kind.empty() && !after.found_kind.empty() && before.found_kind != after.found_kind;
+        if (before.kind != after.kind || found_otherwise)
             tell(Weight::breaking, "kind changed", name,
-                 fmt::format("`{}` is a {} and was a {}", name, after.kind, before.kind), after);
+                 fmt::format("`{}` is a {} and was a {}", name, found_otherwise ? after.found_kind : after.kind,
+                             found_otherwise ? before.found_kind : before.kind),
+                 after);
         compare_parameters(name, before, after);
         if (before.summary != after.summary)
             tell(Weight::fix, "described anew", name, fmt::format("`{}` is described anew", name), after);
@@ -155,7 +199,7 @@ class Comparer {
             if (p.required && !now.required)
                 tell(Weight::addition, "parameter optional", name,
                      fmt::format("`{}` of `{}` may be left out", p.name.value, name), after);
-            if (p.preset.text != now.preset.text && !p.required && !now.required)
+            if (without_quotes(p.preset.text) != without_quotes(now.preset.text) && !p.required && !now.required)
                 tell(Weight::breaking, "default changed", name,
                      fmt::format("`{}` of `{}` is {} when it is left out, and was {}", p.name.value, name,
                                  now.preset.text.empty() ? "nothing" : now.preset.text,

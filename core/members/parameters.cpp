@@ -73,7 +73,8 @@ std::optional<FoundParameter> Parameters::parameter_in(std::string_view own) con
     parameter.type = trimmed(told.type);
     const std::string_view preset = groups[of.preset];
     parameter.required = preset.data() == nullptr && groups[of.optional].empty();
-    if (parameter.name == "...") parameter.required = false;
+    parameter.rest = parameter.name == "..." || !groups[of.optional].empty();
+    if (parameter.rest) parameter.required = false;
     parameter.preset = trimmed(preset);
     if (parameter.name.empty()) return std::nullopt;
     return parameter;

@@ -20,6 +20,7 @@ struct FoundParameter {
     std::string preset;   // its default as it is written; empty: none
     std::string summary;  // from the documentation
     bool required = true;
+    bool rest = false;  // it takes whatever is left
 };
 
 struct FoundMember {

@@ -124,6 +124,19 @@ const std::vector<Layout> layouts = {
       "Moon::phase needs star="},
      {"given/Moon/phase.tcl:3 now(when=0)", "given/Moon/phase.tcl:4 phase_of(day)",
       "given/star_1/star.tcl:8 place(a)", "given/star_1/star.tcl:9 places(args)"}},
+    {"headers among the sources, one of them with the version, and a form without code that does not count",
+     "cmake",
+     {{"wave/CMakeLists.txt",
+       "cmake_minimum_required(VERSION 3.16)\nproject(wave C)\nadd_library(wave-headers INTERFACE)\n"
+       "add_library(wave src/wave.c)\n"},
+      {"wave/src/wave.h",
+       "#ifndef WAVE_H\n#define WAVE_H\n#define WAVE_VERSION_MAJOR 2\n#define WAVE_VERSION_MINOR 5\n"
+       "#define WAVE_VERSION_PATCH 1\n#include \"wave_kind.h\"\nint wave_height(int at);\n#endif\n"},
+      {"wave/src/wave_kind.h", "enum wave_kind { WAVE_SINE };\n"},
+      {"wave/src/deep.h", "int hidden(void);\n"},
+      {"wave/src/wave.c", "#include \"wave.h\"\n#include \"deep.h\"\nint wave_height(int at) { return at; }\n"},
+      {"wave/contrib/other.h", "int other(void);\n"}},
+     {"wave version=2.5.1", "wave files=listed one by one", "wave members=5"}},
 };
 
 std::string called(const json& member) {

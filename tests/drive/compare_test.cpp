@@ -147,3 +147,70 @@ TEST_CASE("the lock against what is here") {
              {"compare"}, {"compare", "a", "b", "c"}, {"compare", "--lock", "star_field"}})
         CHECK(driver.envar(words, "w").status == 2);
 }
+
+TEST_CASE("what the code does counts, also where the manifest lists its members and was not brought up to date") {
+    const std::string head = "'''Counts stars.'''\n__all__ = ['place', 'count', 'Star']\n";
+    const std::string code =
+        head +
+        "def place(a, b=1):\n    return a + b\ndef count(sky, *, deep=False):\n    return len(sky)\n"
+        "class Star: pass\n";
+    struct Row {
+        std::string code;
+        std::vector<std::string> expect;  // what is told, all of it
+        std::string follows, weight = "breaking";
+    };
+    const auto with = [&](const std::string& from, const std::string& to) {
+        std::string changed = code;
+        for (std::size_t at = changed.find(from); at != std::string::npos; at = changed.find(from, at + to.size()))
+            changed.replace(at, from.size(), to);
+        return changed;
+    };
+    for (const Row& row : std::vector<Row>{
+             {code, {}, "1.2.0"},
+             {with("b=1", "b=2"), {"`b` of `place` is 2 when it is left out, and was 1"}, "2.0.0"},
+             {with("b=1", "b"), {"`b` of `place` must be given"}, "2.0.0"},
+             {with("a, b=1", "a"), {"`place` takes no `b` any more"}, "2.0.0"},
+             {with("a, b=1", "b=1, a=2"),
+              {"takes its parameters in another order", "`a` of `place` may be left out"},
+              "2.0.0"},
+             {with("a, b=1", "a, b=1, c=3"), {"`place` takes `c`, which may be left out"}, "1.3.0", "addition"},
+             {with("place", "put"), {"function `place` is called `put` now"}, "2.0.0"},
+             {head + code.substr(code.find("def count")), {"function `place` is gone"}, "2.0.0"},
+             {with("class Star: pass", "def Star(): pass"), {"`Star` is a function and was a class"}, "2.0.0"},
+             {with("return a + b", "return b + a"), {"the code of `place` changed"}, "1.2.1", "fix"},
+         }) {
+        CAPTURE(row.code);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        driver.write("w/python/stars/__init__.py", code);
+        REQUIRE(driver.envar({"adopt", "python/stars"}, "w").status == 0);
+        std::string manifest = driver.read("w/python/stars/module.envar.toml");
+        manifest.replace(manifest.find("0.1.0"), 5, "1.2.0");
+        driver.write("w/python/stars/module.envar.toml", manifest);
+        driver.write("before/module.envar.toml", manifest);
+        driver.write("before/__init__.py", code);
+        REQUIRE(driver.envar({"compare", "--record"}, "w").status == 0);
+        driver.write("w/python/stars/__init__.py", row.code);
+        for (const bool recorded : {false, true}) {
+            std::vector<std::string> words = {"compare"};
+            if (!recorded) words.emplace_back("../before");
+            words.emplace_back("stars");
+            const Run run = driver.envar(words, "w");
+            const json result = json::parse(driver.read("w/envar-results/compare.json"));
+            CAPTURE(result.dump(1));
+            std::string told;
+            for (const auto& one : result["differences"]) told += one["sentence"].get<std::string>() + "\n";
+            CHECK((run.status == 0) == told.empty());
+            if (!recorded) {
+                CHECK(result["follows"] == row.follows);
+                CHECK(told.empty() == row.expect.empty());
+                for (const auto& expect : row.expect) CHECK_MESSAGE(has(told, expect), told);
+            } else if (!row.expect.empty() && row.weight == "breaking" && !has(row.expect.front(), "was a class")) {
+                // Neither bodies nor kinds of code are recorded, so that what is renamed is gone.
+                CHECK_MESSAGE(
+                    has(told, has(row.expect.front(), "is called") ? "function `place` is gone" : row.expect.front()),
+                    told);
+            }
+        }
+    }
+}

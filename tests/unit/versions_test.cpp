@@ -1,5 +1,7 @@
 #include <doctest/doctest.h>
+
 #include <fmt/format.h>
+#include <array>
 
 #include <string>
 #include <vector>
@@ -186,4 +188,29 @@ TEST_CASE("loose versions: what a host that goes by them takes") {
                 }
     for (const auto& row : falling)
         for (const auto& text : row) CHECK(envar::versions::is_loose_version(text) == (&row != &falling.back()));
+}
+
+TEST_CASE("what was probably meant by a text that is no version") {
+    const auto mended = [](const char* text, Scheme scheme) {
+        return mended_version(text, scheme).value_or("");
+    };
+    for (const auto& [text, semantic, dotted] : std::vector<std::array<const char*, 3>>{
+             {"1", "1.0.0", "1.0"},
+             {"1.2", "1.2.0", "1.2"},
+             {"v1.2.3", "1.2.3", "1.2.3"},
+             {"1.08", "1.8.0", "1.8"},
+             {"2.005005", "2.5005.0", "2.5005"},
+             {"0.00", "0.0.0", "0.0"},
+             {"01.02.03-rc.01", "", ""},
+             {"1.2-rc.1", "", ""},
+             {"1.2.3-rc.1", "1.2.3-rc.1", ""},
+             {"1.2.3.4", "", "1.2.3.4"},
+             {"", "", ""},
+             {"one", "", ""},
+             {"1.", "", ""},
+         }) {
+        CAPTURE(text);
+        CHECK(mended(text, Scheme::semantic) == semantic);
+        CHECK(mended(text, Scheme::dotted) == dotted);
+    }
 }
