@@ -44,18 +44,9 @@ void collect(const Card& card, const fs::path& folder, const std::string& below,
     }
 }
 
-/// Letters and digits only, as names are written in many ways.
-std::string plain(const std::string& name) {
-    std::string out;
-    for (const char c : name)
-        if (std::isalnum(static_cast<unsigned char>(c)) != 0)
-            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return out;
-}
-
 /// How much of the folder's name is the module's; 0: they have nothing to do with each other.
 std::size_t likeness(const std::string& folder_name, const std::string& name) {
-    const std::string one = plain(folder_name), other = plain(name);
+    const std::string one = letters_of(folder_name), other = letters_of(name);
     if (one.empty() || (other.size() < 3 && one != other)) return 0;
     if (one.find(other) != std::string::npos) return other.size();
     return 2 * one.size() >= other.size() && other.find(one) != std::string::npos ? one.size() : 0;
@@ -200,6 +191,14 @@ class Naming {
 };
 
 }  // namespace
+
+std::string letters_of(std::string_view name) {
+    std::string out;
+    for (const char c : name)
+        if (std::isalnum(static_cast<unsigned char>(c)) != 0)
+            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    return out;
+}
 
 bool is_beside_the_code(const std::string& folder_name) {
     return std::find(beside_the_code.begin(), beside_the_code.end(), folder_name) != beside_the_code.end();

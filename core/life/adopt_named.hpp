@@ -4,6 +4,7 @@
 
 #include <filesystem>
 #include <string>
+#include <string_view>
 #include <vector>
 
 #include "core/model/card.hpp"
@@ -26,6 +27,9 @@ struct NamedFiles {
 /// What the card's host can load from the folder. A folder that nobody named must tell more of itself than that code
 /// lies in it.
 [[nodiscard]] NamedFiles named_files(const model::Card& card, const std::filesystem::path& folder, bool asked_for);
+
+/// Letters and digits only, small, as names are written in many ways.
+[[nodiscard]] std::string letters_of(std::string_view name);
 
 /// Whether a folder of that name holds what is no part of a module: tests, examples, what was built.
 [[nodiscard]] bool is_beside_the_code(const std::string& folder_name);

@@ -3,7 +3,6 @@
 #include <re2/re2.h>
 
 #include <algorithm>
-#include <cctype>
 #include <filesystem>
 #include <set>
 
@@ -59,20 +58,11 @@ std::string standard_of(const std::string& entry, const std::vector<std::string>
     return is_c && !code.empty() ? "c11" : "";
 }
 
-/// Letters and digits of a name, small.
-std::string plain(std::string_view name) {
-    std::string out;
-    for (const char c : name)
-        if (std::isalnum(static_cast<unsigned char>(c)) != 0)
-            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return out;
-}
-
 /// The public ones of a tree's headers: those in the folder for them; else those at its top; else those that are
 /// called like the module; else those that lie highest.
 std::vector<std::string> public_headers(const std::vector<std::string>& headers, const std::string& module) {
     const std::string include = std::string(emit::public_folder) + "/";
-    const std::string name = plain(module);
+    const std::string name = letters_of(module);
     const auto chosen = [&](const auto& fits) {
         std::vector<std::string> out;
         std::copy_if(headers.begin(), headers.end(), std::back_inserter(out), fits);
@@ -82,8 +72,8 @@ std::vector<std::string> public_headers(const std::vector<std::string>& headers,
     auto out = chosen([&](const std::string& file) { return file.starts_with(include); });
     if (out.empty()) out = chosen([&](const std::string& file) { return depth(file) == 0; });
     if (out.empty())
-        out =
-            chosen([&](const std::string& file) { return plain(fs::path(file).stem().string()).starts_with(name); });
+        out = chosen(
+            [&](const std::string& file) { return letters_of(fs::path(file).stem().string()).starts_with(name); });
     if (!out.empty()) return out;
     std::ptrdiff_t highest = PTRDIFF_MAX;
     for (const auto& file : headers) highest = std::min(highest, depth(file));

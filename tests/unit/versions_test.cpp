@@ -191,9 +191,7 @@ TEST_CASE("loose versions: what a host that goes by them takes") {
 }
 
 TEST_CASE("what was probably meant by a text that is no version") {
-    const auto mended = [](const char* text, Scheme scheme) {
-        return mended_version(text, scheme).value_or("");
-    };
+    const auto mended = [](const char* text, Scheme scheme) { return mended_version(text, scheme).value_or(""); };
     for (const auto& [text, semantic, dotted] : std::vector<std::array<const char*, 3>>{
              {"1", "1.0.0", "1.0"},
              {"1.2", "1.2.0", "1.2"},
