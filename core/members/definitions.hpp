@@ -18,6 +18,9 @@
 
 namespace envar::members {
 
+/// Sources of more bytes are not read.
+inline constexpr std::size_t largest_source = std::size_t{16} << 20U;
+
 /// A name, and what is written before it.
 struct Declared {
     std::string_view type, name;

@@ -19,7 +19,6 @@
 namespace envar::members {
 namespace {
 
-constexpr std::size_t largest_source = std::size_t{16} << 20U;
 constexpr std::string_view public_folder = "include";
 constexpr std::array<std::string_view, 5> header_endings = {".h", ".hh", ".hpp", ".hxx", ".inc"};
 

@@ -16,7 +16,6 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::size_t largest_source = std::size_t{16} << 20U;
 constexpr std::size_t most_files = 2000;
 
 struct Name {
