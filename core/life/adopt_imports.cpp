@@ -15,7 +15,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::size_t largest_script = std::size_t{16} << 20U;
+constexpr std::size_t largest_import = std::size_t{16} << 20U;
 
 }  // namespace
 
@@ -56,7 +56,7 @@ std::vector<std::pair<std::string, std::string>> Givers::needs_of(const model::C
             if (file != foreign.entry) code.push_back(std::move(file));
     std::set<std::string> known = {module};
     for (const auto& file : code) {
-        const auto text = files::read_file(folder / file, largest_script);
+        const auto text = files::read_file(folder / file, largest_import);
         if (!text) continue;
         for (const auto& import : members::scan_imports(*text, card))
             if (std::string giver = of(card, import.name); !giver.empty() && known.insert(giver).second)

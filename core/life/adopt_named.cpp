@@ -22,7 +22,7 @@ namespace fs = std::filesystem;
 using model::Card;
 
 constexpr std::size_t head_of_file = std::size_t{256} << 10U;
-constexpr std::size_t most_files = 20000;
+constexpr std::size_t most_code_files = 20000;
 constexpr int deepest = 8;
 constexpr std::array<std::string_view, 19> beside_the_code = {
     "test", "tests", "t",          "xt",          "example", "examples",    "build",   "doc",     "docs",   "bench",
@@ -33,7 +33,7 @@ constexpr std::array<std::string_view, 2> code_folders = {"lib", "src"};
 void collect(const Card& card, const fs::path& folder, const std::string& below, int depth,
              std::vector<std::string>& out) {
     for (const auto& name : files::list_folder(folder)) {
-        if (name.front() == '.' || out.size() >= most_files) continue;
+        if (name.front() == '.' || out.size() >= most_code_files) continue;
         const fs::path path = folder / name;
         if (files::link_target(path)) continue;
         if (files::is_folder(path)) {
