@@ -1,6 +1,7 @@
 // What rules places out without running a pattern must never rule out a place where the pattern matches.
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <atomic>
 #include <random>
 #include <string>
@@ -287,4 +288,65 @@ TEST_CASE("side by side: everything is done once, whatever the number of threads
             text::side_by_side(count, jobs, [&](std::size_t i) { ++done[i]; });
             for (const auto& one : done) CHECK(one == 1);
         }
+}
+
+TEST_CASE("lists of exports, what is exported under another name, and what is taken from other files") {
+    struct Row {
+        std::string host, text;
+        std::vector<std::string> members, exports, taken;  // taken: "FROM: NAMES"
+    };
+    const auto cards = shipped();
+    for (const Row& row : std::vector<Row>{
+             {"perl", "our @EXPORT_OK = qw(a b);\nsub a {}\nsub b {}\nsub c {}\n", {"a", "b"}, {"a", "b"}, {}},
+             {"perl",
+              "our @EXPORT = ('a', \"b\");\npush @EXPORT, qw{c};\nsub c {}\n",
+              {"c"},
+              {"a", "b", "qw", "c"},
+              {}},
+             {"perl", "our @EXPORT_OK = 'a';\nsub a {}\nsub b {}\n", {"a"}, {"a"}, {}},
+             {"perl", "# @EXPORT = qw(b);\nsub a {}\n*b = \\&a;\n", {"a"}, {}, {}},
+             {"guile",
+              "(define-module (x) #:export ((%a . b) c))\n(define (%a) 1)\n(define (c) 1)\n(define (b) 1)\n",
+              {"b", "c", "b"},
+              {"b", "c"},
+              {}},
+             {"guile",
+              "(define-module (x)\n #:re-export (a b))\n(re-export c)\n",
+              {},
+              {"a", "b", "c"},
+              {": a b", ": c"}},
+             {"tcl",
+              "namespace export a \\\n    b\nproc a {} {}\nproc b {} {}\nproc c {} {}\n",
+              {"a", "b"},
+              {"a", "b"},
+              {}},
+             {"python",
+              "__all__ = ['a', 'B']\n__all__.extend(['c'])\nB = 1\nD = 2\ndef a(): pass\nc = a\n",
+              {"B", "a", "c"},
+              {"a", "B", "c"},
+              {}},
+             {"python", "B = 1\ndef a(): pass\nc = a\n", {"a"}, {}, {}},
+             {"python",
+              "from .x import (a,\n  b as c)\nfrom y.z import *\ndef f():\n    from .no import n\n",
+              {"f"},
+              {},
+              {".x: a,\n  b as c", "y.z: *"}},
+         }) {
+        CAPTURE(row.text);
+        const auto card =
+            std::find_if(cards.begin(), cards.end(), [&](const auto& one) { return one.name.value == row.host; });
+        REQUIRE(card != cards.end());
+        const members::Patterns patterns(*card);
+        members::Outside outside;
+        std::vector<std::string> members, taken;
+        for (const auto& one :
+             members::definitions(text::Source("x", row.text), *card, patterns.compiled(), false, &outside))
+            members.push_back(one.name);
+        for (const auto& one : outside.taken)
+            taken.push_back(one.from + ": " + row.text.substr(one.names.begin, one.names.end - one.names.begin));
+        CHECK(members == row.members);
+        CHECK(outside.exports == row.exports);
+        CHECK(outside.lists_exports == !row.exports.empty());
+        CHECK(taken == row.taken);
+    }
 }

@@ -5,6 +5,7 @@
 
 #include "core/search/declared.hpp"
 #include "core/search/locate.hpp"
+#include "core/search/root.hpp"
 #include "tests/support/scratch.hpp"
 
 using namespace envar;
@@ -92,4 +93,34 @@ TEST_CASE("near misses are told with their reason") {
     for (const auto& miss : located.near_misses) whys.push_back(miss.why);
     CHECK(whys == std::vector<std::string>{"differs in upper and lower case", "has a similar name",
                                            "is there, but none of the files that the host looks for is in it"});
+}
+
+TEST_CASE("the folder on the search path that leads to a file") {
+    const Place place;
+    struct Row {
+        std::string host, name, file, root;  // root empty: none leads there
+    };
+    for (const Row& row : std::vector<Row>{
+             {"lua", "stars", "/w/stars/init.lua", "/w"},
+             {"lua", "stars", "/w/stars/stars.lua", "/w/stars"},
+             {"lua", "sky.stars", "/w/sky/stars.lua", "/w"},
+             {"lua", "stars", "/w/Stars/init.lua", ""},
+             {"lua", "stars", "/w/old_stars.lua", ""},
+             {"python", "stars", "/w/stars/__init__.py", "/w"},
+             {"python", "stars", "/w/x/../stars.py", "/w"},
+             {"perl", "Sky::Stars", "/w/lib/Sky/Stars.pm", "/w/lib"},
+             {"perl", "Sky::Stars", "/w/Stars.pm", ""},
+             {"guile", "sky stars", "/w/sky/stars.scm", "/w"},
+             {"bash", "stars", "/w/stars/stars.bash", "/w"},
+             {"bash", "stars", "/w/log/stars.bash", "/w/log"},
+             {"fish", "stars", "/w/functions/stars.fish", "/w/functions"},
+             {"zsh", "stars", "/w/functions/stars", "/w/functions"},
+             {"tcl", "stars", "/w/stars/stars.tcl", ""},  // lists tell
+             {"cmake", "stars", "/w/stars/CMakeLists.txt", ""},
+         }) {
+        CAPTURE(row.host);
+        CAPTURE(row.file);
+        const auto root = root_of(*place.space.card(row.host), row.name, row.file);
+        CHECK((root ? root->string() : "") == row.root);
+    }
 }
