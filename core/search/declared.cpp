@@ -1,6 +1,7 @@
 #include "core/search/declared.hpp"
 
 #include <algorithm>
+#include <map>
 #include <set>
 
 #include "core/files/read.hpp"
@@ -41,14 +42,15 @@ void add_view(const model::Space& space, const model::Card& card, std::vector<De
     if (card.variables.empty() || !files::is_folder(view)) return;
     const auto* variable = &card.variables.front();
     if (card.inside.empty()) return folders.push_back({view.string(), nullptr, variable, true, {}});
+    std::map<std::string, const model::Module*> by_folder;
+    for (const model::Module& module : space.modules)
+        if (module.manifest.host.value == card.name.value) by_folder.emplace(module.folder.string(), &module);
     for (const MadeLink& link : links_in(view)) {
-        const auto module = std::find_if(space.modules.begin(), space.modules.end(), [&](const model::Module& one) {
-            return one.folder == link.target && one.manifest.host.value == card.name.value;
-        });
+        const auto module = by_folder.find(link.target.string());
         const std::string inside =
-            module == space.modules.end()
+            module == by_folder.end()
                 ? card.inside
-                : fs::path(entry_of(card, *module)).lexically_relative(module->folder).string();
+                : fs::path(entry_of(card, *module->second)).lexically_relative(module->second->folder).string();
         folders.push_back({absolute_folder(view / link.name, inside), nullptr, variable, true, {}});
     }
 }
