@@ -25,8 +25,8 @@ constexpr std::size_t head_of_file = std::size_t{256} << 10U;
 constexpr std::size_t most_code_files = 20000;
 constexpr int deepest = 8;
 constexpr std::array<std::string_view, 19> beside_the_code = {
-    "test", "tests", "t",          "xt",          "example", "examples",    "build",   "doc",     "docs",   "bench",
-    "spec", "specs", "benchmarks", "third_party", "scripts", "__pycache__", "contrib", "fuzzing", "ossfuzz"};
+    "test", "tests", "t",          "xt",          "example", "examples",    "build",   "doc",     "docs", "bench",
+    "spec", "specs", "benchmarks", "third_party", "scripts", "__pycache__", "contrib", "fuzzing", "fuzz"};
 /// Where the code of a module may lie by itself, besides its folder.
 constexpr std::array<std::string_view, 2> code_folders = {"lib", "src"};
 
