@@ -223,11 +223,16 @@ class Adopter {
             }
         }
         const auto scan = members::scan(module, card, space_.root);
-        for (const auto& found : scan.members) manifest.members.push_back(member_of(found, nullptr));
-        know("members", std::to_string(manifest.members.size()), Sureness::likely,
+        for (const auto& found : scan.members) {
+            // Some languages have names that no list can hold.
+            const bool listed = found.name.find('/') == std::string::npos;
+            if (listed) manifest.members.push_back(member_of(found, nullptr));
+            manifest.exports_all = manifest.exports_all || !listed;
+        }
+        know("members", std::to_string(scan.members.size()), Sureness::likely,
              scan.of_headers ? "its public headers" : "what its sources define");
         adopted.version = manifest.version_text.value;
-        adopted.members = manifest.members.size();
+        adopted.members = scan.members.size();
         adopted.needs = manifest.dependencies.size();
         adopted.notes.insert(adopted.notes.end(), taken.told.notes.begin(), taken.told.notes.end());
         if (const std::string called = source.filename().string(); !taken.told.name.empty() && called != taken.name)
