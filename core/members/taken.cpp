@@ -4,6 +4,7 @@
 #include <map>
 #include <memory>
 #include <optional>
+#include <unordered_map>
 #include <utility>
 
 #include "core/files/read.hpp"
@@ -84,11 +85,21 @@ class Taker {
     }
 
   private:
+    /// Names that a file takes over from one of the module's files.
+    struct From {
+        fs::path path;
+        std::vector<std::string> order;                      // of the names, as they are called here
+        std::unordered_map<std::string, std::string> names;  // here → there
+        bool all = false;
+    };
     struct File {
         text::Source source;
-        std::string code;
         std::vector<FoundMember> defined;
-        Outside outside;
+        std::unordered_map<std::string, std::size_t> places;  // in `defined`, by name
+        std::vector<std::string> exports;
+        std::set<std::string> listed;  // the same
+        bool lists_exports = false;
+        std::vector<From> taken;
         bool used = false;
     };
 
@@ -161,8 +172,24 @@ class Taker {
         if (!content) return nullptr;
         file = std::make_unique<File>();
         file->source = text::Source(files::shown_path(path, taker_.root), std::move(*content));
-        file->code = masked_of(file->source);
-        file->defined = all_definitions(file->source, taker_.card, taker_.patterns.compiled(), file->outside);
+        Outside outside;
+        file->defined = all_definitions(file->source, taker_.card, taker_.patterns.compiled(), outside);
+        for (std::size_t i = 0; i < file->defined.size(); ++i) file->places.emplace(file->defined[i].name, i);
+        file->listed.insert(outside.exports.begin(), outside.exports.end());
+        file->exports = std::move(outside.exports);
+        file->lists_exports = outside.lists_exports;
+        const std::string code = outside.taken.empty() ? "" : masked_of(file->source);
+        for (const TakenNames& taken : outside.taken) {
+            const auto from = file_of(taken.from, path);
+            if (!from) continue;
+            From& made = file->taken.emplace_back();
+            made.path = *from;
+            for (Name& one : names_in(code, taken, by_blanks_)) {
+                made.all = made.all || one.name == "*";
+                if (one.name != "*") made.order.push_back(one.as);
+                made.names.insert_or_assign(std::move(one.as), std::move(one.name));
+            }
+        }
         return file.get();
     }
 
@@ -176,22 +203,17 @@ class Taker {
                                                   std::set<std::string>& seen) {
         File* file = seen.insert(path.string() + '\n' + name).second ? read(path) : nullptr;
         if (file == nullptr) return std::nullopt;
-        const auto own = std::find_if(file->defined.begin(), file->defined.end(),
-                                      [&](const FoundMember& one) { return one.name == name; });
-        if (own != file->defined.end()) {
+        if (const auto own = file->places.find(name); own != file->places.end()) {
             file->used = true;
-            FoundMember found = *own;
-            const auto& exports = file->outside.exports;
-            const bool listed = std::find(exports.begin(), exports.end(), name) != exports.end();
+            FoundMember found = file->defined[own->second];
+            const bool listed = file->listed.count(name) != 0;
             found.only_listed = found.only_listed && (!listed || found.kind == "variable");
             return found;
         }
-        for (auto taken = file->outside.taken.rbegin(); taken != file->outside.taken.rend(); ++taken) {
-            const auto from = file_of(taken->from, path);
-            if (!from) continue;
-            for (const Name& one : names_of(*file, *taken))
-                if (one.as == name || one.name == "*")
-                    if (auto found = find(*from, one.name == "*" ? name : one.name, seen)) return found;
+        for (auto from = file->taken.rbegin(); from != file->taken.rend(); ++from) {
+            const auto one = from->names.find(name);
+            if (one == from->names.end() && !from->all) continue;
+            if (auto found = find(from->path, one == from->names.end() ? name : one->second, seen)) return found;
         }
         return std::nullopt;
     }
@@ -200,25 +222,15 @@ class Taker {
     [[nodiscard]] std::vector<std::string> all_of(const fs::path& path, std::set<std::string>& seen) {
         File* file = seen.insert(path.string()).second ? read(path) : nullptr;
         if (file == nullptr) return {};
-        if (file->outside.lists_exports) return file->outside.exports;
+        if (file->lists_exports) return file->exports;
         std::vector<std::string> names;
         for (const FoundMember& one : file->defined) names.push_back(one.name);
-        for (const TakenNames& taken : file->outside.taken) {
-            const auto from = file_of(taken.from, path);
-            if (!from) continue;
-            for (const Name& one : names_of(*file, taken)) {
-                if (one.name != "*") {
-                    names.push_back(one.as);
-                } else {
-                    for (auto& inner : all_of(*from, seen)) names.push_back(std::move(inner));
-                }
-            }
+        for (const From& from : file->taken) {
+            names.insert(names.end(), from.order.begin(), from.order.end());
+            if (!from.all) continue;
+            for (auto& inner : all_of(from.path, seen)) names.push_back(std::move(inner));
         }
         return names;
-    }
-
-    [[nodiscard]] std::vector<Name> names_of(const File& file, const TakenNames& taken) const {
-        return names_in(file.code, taken, by_blanks_);
     }
 
     const TakerOf& taker_;
