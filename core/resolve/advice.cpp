@@ -22,11 +22,12 @@ using Changes = std::map<Tag, Counts>;  // the others count as they are
 constexpr std::size_t most_tried = 24;
 constexpr std::size_t most_rounds = 64;
 constexpr std::size_t most_changes = 20;  // in one advice
+constexpr std::size_t few_roots = 3;      // to do without so many of the roots is advice, whatever their number
 /// What each way of finding advice may cost, as the solver counts it.
 constexpr std::uint64_t work_for_advice = 1'000'000;
-/// Likewise, where so many requirements clash that hardly any one of them is the one to change.
-constexpr std::uint64_t work_for_little_hope = 200'000;
-constexpr std::size_t many_clash = 300;
+/// Likewise, where so many requirements clash that hardly any small change helps.
+constexpr std::uint64_t work_for_little_hope = 60'000;
+constexpr std::size_t many_clash = 100;
 /// What it may cost to find out how much is wrong.
 constexpr std::uint64_t work_to_look_around = 40'000;
 
@@ -39,11 +40,13 @@ class Adviser {
 
     std::vector<std::vector<Advice>> run(const LeastCore& least, std::size_t most) {
         std::vector<Tag> core = least.tags;
+        const bool is_hopeful = core.size() <= many_clash;
+        if (!is_hopeful) most_work_ = work_for_little_hope;
         sort_by_reach(core);
         cores_.push_back(core);
         std::vector<std::vector<Advice>> found;
         if (least.is_proven && one_may_be_enough()) one_by_one(core, most, found);
-        if (found.empty() && least.is_proven) add(together(), found);
+        if (found.empty() && least.is_proven && is_hopeful) add(together(), found);
         if (found.empty()) add(without_roots(), found);
         return found;
     }
@@ -252,7 +255,7 @@ class Adviser {
     bool one_may_be_enough() {
         left_ = work_to_look_around;
         const bool two = see_another();
-        left_ = cores_.front().size() > many_clash ? work_for_little_hope : work_for_advice;
+        left_ = most_work_;
         return !two;
     }
 
@@ -263,7 +266,7 @@ class Adviser {
         for (std::size_t round = 0; round < most_rounds && left_ > 0 && see_another(); ++round) {
         }
         if (left_ == 0) return {};  // so much is wrong that no small change helps
-        left_ = work_for_advice;
+        left_ = most_work_;
         for (const auto& core : cores_) selectable_.insert(core.begin(), core.end());
         problem_.reset();
         auto advice = hit_all([](Tag) { return true; });
@@ -274,7 +277,7 @@ class Adviser {
 
     /// Requirements without which there is a solution; fewer others might do.
     std::vector<Advice> none_too_many() {
-        left_ = work_for_advice / 4;
+        left_ = most_work_ / 4;
         Changes changes;
         for (const Tag tag : selectable_) changes[tag] = Counts::not_at_all;
         for (Verdict verdict = attempt(changes).verdict; verdict != Verdict::solved;
@@ -304,15 +307,15 @@ class Adviser {
 
     /// The fewest of the things asked for from outside that have to go.
     std::vector<Advice> without_roots() {
-        left_ = work_for_advice / 4;
+        left_ = most_work_ / 4;
         const std::vector<Tag> roots = root_tags(universe_, demand_);
         selectable_ = {roots.begin(), roots.end()};
         problem_.reset();
-        return hit_all([&](Tag tag) { return is_root(tag); });
+        return hit_all([&](Tag tag) { return is_root(tag); }, std::max(few_roots, roots.size() / 2));
     }
 
     template <class May>
-    std::vector<Advice> hit_all(May may) {
+    std::vector<Advice> hit_all(May may, std::size_t most = SIZE_MAX) {
         for (std::size_t round = 0; round < most_rounds && left_ > 0; ++round) {
             std::vector<std::vector<Tag>> lists;
             for (const auto& core : cores_) {
@@ -321,6 +324,7 @@ class Adviser {
                 if (lists.back().empty()) return {};
             }
             const std::vector<Tag> dropped = smallest_hit(lists);
+            if (dropped.size() > most) return {};
             if (dropped.size() == demand_.roots.size() &&
                 std::all_of(dropped.begin(), dropped.end(), [&](Tag tag) { return is_root(tag); }))
                 return {};  // to ask for nothing is no advice
@@ -340,7 +344,8 @@ class Adviser {
     std::set<Tag> helpless_;               // a change of one of these is not enough
     std::vector<std::vector<Tag>> cores_;  // sets of requirements that cannot all be met
     std::optional<Problem> problem_;
-    std::uint64_t left_ = work_for_advice;  // that may still be spent
+    std::uint64_t most_work_ = work_for_advice;  // for each way of finding advice
+    std::uint64_t left_ = work_for_advice;       // that may still be spent
 };
 
 }  // namespace

@@ -15,7 +15,8 @@ class Chooser {
     Choice run() {
         Choice choice;
         choice.verdict = settle_locked();
-        if (choice.verdict == Verdict::solved) choice.verdict = best(assumed_);
+        if (choice.verdict == Verdict::solved)
+            choice.verdict = solver_.solve(Decisions::in_order, limits(), assumed_);
         if (choice.verdict == Verdict::solved && wish_.optional) take_optional();
         choice.conflicts = solver_.conflicts();
         if (choice.verdict == Verdict::impossible) choice.core = solver_.core();
@@ -31,14 +32,10 @@ class Chooser {
     }
 
   private:
-    [[nodiscard]] Limits limits(std::uint64_t conflicts = UINT64_MAX) const {
-        Limits one = wish_.limits;
-        const std::uint64_t used = solver_.conflicts();
-        one.conflicts = std::min(conflicts, one.conflicts > used ? one.conflicts - used : 0);
-        return one;
-    }
-    [[nodiscard]] bool spent() const {
-        return solver_.conflicts() >= wish_.limits.conflicts || (wish_.limits.stop_asked());
+    [[nodiscard]] Limits limits() const {
+        Limits left = wish_.limits;
+        left.conflicts -= std::min(left.conflicts, solver_.conflicts());
+        return left;
     }
 
     /// Finds out which locked versions stay: a smallest set of them goes. Method: implicit hitting sets;
@@ -92,56 +89,6 @@ class Chooser {
             }
         }
         return Verdict::solved;
-    }
-
-    /// The best solution with what is assumed: in order, as long as that goes; else a solution first, and then the
-    /// search for better ones around it.
-    Verdict best(const std::vector<Literal>& assumed) {
-        for (const std::uint64_t budget : wish_.budgets) {
-            const Verdict verdict = solver_.solve(Decisions::in_order, limits(budget), assumed);
-            if (verdict != Verdict::stopped || spent()) return verdict;
-            const Verdict any = solver_.solve(Decisions::free, limits(), assumed);
-            if (any != Verdict::solved) return any;
-        }
-        const Verdict any = solver_.solve(Decisions::free, limits(), assumed);
-        return any == Verdict::solved ? probe(assumed) : any;
-    }
-
-    /// The same result as `in_order`, module by module with free searches in between.
-    Verdict probe(std::vector<Literal> assumed) {
-        std::vector<std::uint32_t> model = values();
-        std::vector<Var> queue = solver_.needed();  // of a free search: the roots
-        std::vector<bool> known(model.size());
-        for (const Var var : queue) known[var] = true;
-        for (std::size_t at = 0; at < queue.size(); ++at) {
-            const Var var = queue[at];
-            for (std::uint32_t value = 1; value <= solver_.sets().values(var); ++value) {
-                const SetRef only = solver_.sets().add(var);
-                solver_.sets().put(only, value);
-                assumed.push_back({var, only});
-                if (model[var] == value) break;
-                const Verdict verdict = solver_.solve(Decisions::free, limits(), assumed);
-                if (verdict == Verdict::solved) {
-                    model = values();
-                    break;
-                }
-                assumed.pop_back();
-                if (verdict != Verdict::refused) return verdict;
-            }
-            solver_.for_needs(var, model[var], [&](Var need) {
-                known.resize(std::max(known.size(), std::size_t{need} + 1));
-                model.resize(known.size());
-                if (!known[need]) queue.push_back(need);
-                known[need] = true;
-            });
-        }
-        return solver_.solve(Decisions::in_order, limits(), assumed);
-    }
-
-    [[nodiscard]] std::vector<std::uint32_t> values() const {
-        std::vector<std::uint32_t> all;
-        for (Var var = 0; var < solver_.variables(); ++var) all.push_back(solver_.value(var));
-        return all;
     }
 
     /// What the chosen modules would like to have, in the order of the choice.

@@ -21,9 +21,6 @@ struct Wish {
     std::vector<model::Id> refresh;     // modules that need not keep their locked version
     bool optional = true;               // optional modules are taken where they fit
     Limits limits;
-    /// Wrong turns after which the search in order is given up for one in any order, and tried again; behind the last
-    /// one the best solution is found step by step from a good one.
-    std::vector<std::uint64_t> budgets = {400, 10'000};
 };
 
 struct Choice {

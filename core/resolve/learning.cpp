@@ -163,7 +163,7 @@ std::uint32_t Solver::store(std::uint32_t& second_level) {
 }
 
 /// Learns from the conflict and takes decisions back. False when there is none left above `floor` to take back.
-bool Solver::learn(Decisions decisions, std::uint32_t floor) {
+bool Solver::learn(bool in_order, std::uint32_t floor) {
     made_now_.clear();
     open_.clear();
     working_.clear();
@@ -195,7 +195,7 @@ bool Solver::learn(Decisions decisions, std::uint32_t floor) {
     clause_bump_ *= clause_bump_growth;
     // What was decided since is as good as before: taking it back would mostly mean to decide it again. Nadel and
     // Ryvchin, "Chronological Backtracking" (2018).
-    const std::uint32_t much = decisions == Decisions::in_order ? much_in_order : much_in_free;
+    const std::uint32_t much = in_order ? much_in_order : much_in_free;
     const bool far = conflict_level_ > second_level + much;
     back_to(std::max(far ? conflict_level_ - 1 : second_level, floor));
     if (far) late_.push_back({clause, second_level});

@@ -1,8 +1,9 @@
 // Cores from which nothing can be left out, by leaving out one requirement after the other; where that leaves no
 // solution, only what the new failure rests on is kept. The problem posed has only the requirements of the core, so
-// it is small, and which of them count is assumed, so that what one try taught the next one knows. Where leaving one
-// out does leave a solution, that is turned into solutions without others (turning.hpp). Bakker and others,
-// "Diagnosing and Solving Over-Determined Constraint Satisfaction Problems" (1993).
+// it is small, and which of them count is assumed, so that what one try taught the next one knows; once many of them
+// are decided, they are settled and need no more be assumed. Where leaving one out does leave a solution, that is
+// turned into solutions without others (turning.hpp). Bakker and others, "Diagnosing and Solving Over-Determined
+// Constraint Satisfaction Problems" (1993).
 #include <algorithm>
 #include <optional>
 
@@ -11,6 +12,10 @@
 
 namespace envar::resolve {
 namespace {
+
+/// Cores so large that nobody would read what is left of them.
+constexpr std::size_t worth_trying = 10'000;
+constexpr std::size_t worth_telling = 3'000;  // after two tries
 
 class Minimiser {
   public:
@@ -29,6 +34,7 @@ class Minimiser {
         }
         in_core_.assign(tags_.size(), true);
         proven_.assign(tags_.size(), false);
+        settled_.assign(tags_.size(), false);
     }
 
     LeastCore run() {
@@ -45,35 +51,59 @@ class Minimiser {
     }
 
   private:
-    /// Whether nobody would read what is left. Two tries make a core a good deal smaller, but not ever so much.
+    /// Two tries make a core a good deal smaller, but not ever so much.
     [[nodiscard]] bool is_beyond_telling(std::size_t tries) const {
-        constexpr std::ptrdiff_t worth_telling = 3'000, worth_trying = 10'000;
-        return std::count(in_core_.begin(), in_core_.end(), true) > (tries > 2 ? worth_telling : worth_trying);
+        return tries > 2 &&
+               static_cast<std::size_t>(std::count(in_core_.begin(), in_core_.end(), true)) > worth_telling;
+    }
+
+    /// Once much is decided that is assumed all the same, it is settled.
+    void settle_decided() {
+        std::vector<std::size_t> decided;
+        std::ptrdiff_t open = 0;
+        for (std::size_t at = 0; at < tags_.size(); ++at) {
+            if (settled_[at]) continue;
+            if (!in_core_[at] || proven_[at]) {
+                decided.push_back(at);
+            } else {
+                ++open;
+            }
+        }
+        if (std::ssize(decided) < 16 + open / 4) return;
+        for (const std::size_t at : decided) {
+            problem_.solver().settle(in_core_[at] ? counts_[at] : is_out_[at]);
+            settled_[at] = true;
+        }
     }
 
     /// Tries to do without the requirement. False when it was given up.
     bool leave_out(std::size_t without) {
+        settle_decided();
         std::vector<std::size_t> tried;
         std::vector<Literal> assumed;
         for (std::size_t at = 0; at < tags_.size(); ++at)
-            if (in_core_[at] && at != without) tried.push_back(at), assumed.push_back(counts_[at]);
+            if (in_core_[at] && at != without && !settled_[at]) tried.push_back(at), assumed.push_back(counts_[at]);
         for (std::size_t at = 0; at < tags_.size(); ++at)
-            if (!in_core_[at] || at == without) assumed.push_back(is_out_[at]);
+            if ((!in_core_[at] || at == without) && !settled_[at]) assumed.push_back(is_out_[at]);
         const std::uint64_t before = problem_.solver().work_done();
         Limits limits = limits_;
         limits.work = std::min(limits.work, most_work_ - spent_);
         const Verdict verdict = problem_.solver().solve(Decisions::free, limits, assumed);
         spent_ += problem_.solver().work_done() - before;
-        stopped_ = verdict == Verdict::stopped && (spent_ < most_work_ || limits_.stop_asked());
+        if (verdict == Verdict::stopped) {
+            stopped_ = spent_ < most_work_ || limits_.stop_asked();
+            return false;
+        }
         if (verdict == Verdict::solved) {
             proven_[without] = true;
             turning_->turn([this](model::Id module) { return problem_.chosen_row(module); }, without, in_core_,
                            proven_);
+            return true;
         }
-        if (verdict != Verdict::refused) return verdict != Verdict::stopped;
-        in_core_.assign(tags_.size(), false);
-        for (const std::uint32_t at : problem_.solver().refused_by())
-            if (at < tried.size()) in_core_[tried[at]] = true;
+        for (std::size_t at = 0; at < tags_.size(); ++at) in_core_[at] = in_core_[at] && settled_[at];
+        if (verdict == Verdict::refused)  // else what is settled rules a solution out by itself
+            for (const std::uint32_t at : problem_.solver().refused_by())
+                if (at < tried.size()) in_core_[tried[at]] = true;
         return true;
     }
 
@@ -84,7 +114,8 @@ class Minimiser {
     Problem problem_;
     std::vector<Literal> counts_, is_out_;  // by place in tags_
     std::vector<bool> in_core_;
-    std::vector<bool> proven_;  // without it the rest can be met
+    std::vector<bool> proven_;   // without it the rest can be met
+    std::vector<bool> settled_;  // no longer assumed: it is proven, or out
     std::optional<Turning> turning_;
     std::uint64_t spent_ = 0;
     bool stopped_ = false;
@@ -94,7 +125,10 @@ class Minimiser {
 
 LeastCore minimal_core(const Universe& universe, const Demand& demand, const std::vector<Tag>& core,
                        const Limits& limits, std::uint64_t most_work) {
-    return Minimiser(universe, demand, limits, core, most_work).run();
+    if (core.size() <= worth_trying) return Minimiser(universe, demand, limits, core, most_work).run();
+    LeastCore least{core, false};
+    sort_asked(universe, demand, least.tags);
+    return least;
 }
 
 }  // namespace envar::resolve

@@ -24,7 +24,6 @@ class Job {
   public:
     Job(const Supply& supply, const Request& request) : request_(request), universe_(supply.table, request.setting) {
         wish_.limits = request.limits;
-        if (request.budgets) wish_.budgets = *request.budgets;
         wish_.demand.roots = request.roots;
         wish_.demand.pins = request.pins;
         const auto& names = supply.table.names;

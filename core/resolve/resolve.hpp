@@ -38,7 +38,6 @@ struct Request {
     std::uint64_t work_for_least = usual_work_for_least;  // behind it an explanation may hold more than it takes
     bool brief = false;                                   // only rows, names and versions are wanted, and no reasons
     Limits limits;
-    std::optional<std::vector<std::uint64_t>> budgets;  // of Wish; nothing: the usual ones
 };
 
 struct Selected {

@@ -6,7 +6,10 @@
 namespace envar::resolve {
 namespace {
 
-constexpr std::uint64_t conflicts_before_looking_ahead = 30;
+constexpr std::uint64_t conflicts_before_looking_ahead = 8;
+constexpr std::size_t most_weighed = 256;
+constexpr std::uint64_t conflicts_of_a_stride = 30;
+constexpr std::uint32_t shortest_stride = 8, stride_growth = 4;
 constexpr std::uint64_t restart_unit = 64;
 
 /// 1, 1, 2, 1, 1, 2, 4, 1, … Luby, Sinclair and Zuckerman, "Optimal Speedup of Las Vegas Algorithms" (1993).
@@ -19,6 +22,39 @@ std::uint64_t luby(std::uint64_t i) {
         }
     }
 }
+
+std::uint64_t sum(std::uint64_t now, std::uint64_t more) { return more > UINT64_MAX - now ? UINT64_MAX : now + more; }
+
+/// How many levels are decided in order; the ones behind them are decided freely. At first all are in order. Where
+/// that meets too many conflicts, none are; a solution then proves that what is in order can stay so, and some more
+/// levels are added, in strides that grow with every solution and shrink where none is found soon.
+class Ordered {
+  public:
+    Ordered(bool wanted, std::uint64_t conflicts, std::uint64_t patience, std::uint32_t floor)
+        : levels_(wanted ? UINT32_MAX : 0), sure_(floor), next_(wanted ? sum(conflicts, patience) : UINT64_MAX) {}
+    [[nodiscard]] bool covers(std::uint32_t level) const { return level < levels_; }
+    [[nodiscard]] std::uint32_t levels() const { return levels_; }
+    /// Whether it is time for less order; there is less then.
+    bool gives_way(std::uint64_t conflicts) {
+        if (conflicts < next_) return false;
+        stride_ /= 2;
+        levels_ = sure_ + stride_;
+        next_ = stride_ == 0 ? UINT64_MAX : conflicts + conflicts_of_a_stride;
+        return true;
+    }
+    void found_solution(std::uint64_t conflicts) {
+        sure_ = std::max(sure_, levels_);
+        stride_ = std::max(shortest_stride, stride_growth * stride_);
+        levels_ = sure_ + stride_;
+        next_ = conflicts + conflicts_of_a_stride;
+    }
+
+  private:
+    std::uint32_t levels_;
+    std::uint32_t sure_;
+    std::uint32_t stride_ = 0;
+    std::uint64_t next_;
+};
 
 }  // namespace
 
@@ -44,6 +80,14 @@ Verdict Solver::solve(Decisions decisions, const Limits& limits, std::span<const
     return search(decisions, limits, assumed, 0);
 }
 
+void Solver::settle(Literal literal) {
+    back_to(0);
+    assumed_.clear();
+    const auto fact = static_cast<std::uint32_t>(rules_.size());
+    add_fact(add_target(literal), no_tag);
+    if (started_ && !conflicting_) shrink(literal.var, sets_.at(literal.set), Reason::of(Because::rule, fact));
+}
+
 bool Solver::also(Literal wish, const Limits& limits) {
     const std::uint32_t floor = level();
     const std::size_t known = queue_.size();
@@ -61,23 +105,23 @@ bool Solver::also(Literal wish, const Limits& limits) {
 
 Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed,
                        std::uint32_t floor) {
-    const auto up_to = [](std::uint64_t now, std::uint64_t more) {
-        return more > UINT64_MAX - now ? UINT64_MAX : now + more;
-    };
-    const std::uint64_t limit = up_to(conflicts_, limits.conflicts), most_work = up_to(work_done_, limits.work);
+    const std::uint64_t limit = sum(conflicts_, limits.conflicts), most_work = sum(work_done_, limits.work);
     std::uint64_t restarts = 0, next_restart = conflicts_ + restart_unit, rounds = 0;
+    const bool in_order = decisions == Decisions::in_order;
+    Ordered ordered(in_order, conflicts_, floor == 0 ? limits.patience : UINT64_MAX, floor);
     refused_by_.clear();
     for (;;) {
         propagate();
         if (conflicting_) {
             ++conflicts_;
-            if (!learn(decisions, floor)) return impossible_ ? Verdict::impossible : Verdict::refused;
+            if (!learn(ordered.covers(level()), floor)) return impossible_ ? Verdict::impossible : Verdict::refused;
             if (conflicts_ >= limit || work_done_ >= most_work || limits.stop_asked()) {
                 back_to(floor);
                 return Verdict::stopped;
             }
             if (conflicts_ == conflicts_before_looking_ahead) watch_all_ahead();
-            if (decisions != Decisions::in_order && conflicts_ >= next_restart) {
+            if (ordered.gives_way(conflicts_)) back_to(std::max(floor, ordered.levels()));
+            if (!ordered.covers(level()) && conflicts_ >= next_restart) {
                 next_restart = conflicts_ + restart_unit * luby(++restarts);
                 back_to(std::max(floor, reusable_level()));
                 if (level() == 0 && live_ > most_live_) drop_clauses();
@@ -98,12 +142,12 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
             shrink(literal.var, sets_.at(literal.set), Reason::of(Because::decision, 0));
             continue;
         }
-        if (!decide(decisions)) return Verdict::solved;
+        const bool next_in_order = ordered.covers(level());
+        if (next_in_order ? decide_in_order() : decide_freely(decisions)) continue;
+        if (next_in_order || !in_order) return Verdict::solved;
+        back_to(ordered.levels());
+        ordered.found_solution(conflicts_);
     }
-}
-
-bool Solver::decide(Decisions decisions) {
-    return decisions == Decisions::in_order ? decide_in_order() : decide_freely(decisions);
 }
 
 /// Adds the module to those that are to be decided, if it is new among them.
@@ -157,26 +201,42 @@ std::uint32_t Solver::frugal(Var var) {
     return found;
 }
 
+/// Whether a needed module still has a choice; if so, the first one of the heap is such.
+bool Solver::has_open() {
+    while (!heap_.empty() && !is_open(heap_.front())) static_cast<void>(heap_take(0));
+    return !heap_.empty();
+}
+
+/// Of the modules that have been in conflicts lately, the one where most of that falls on each value left; none when
+/// nothing is open. Boussemart and others, "Boosting Systematic Search by Weighting Constraints" (2004).
+std::uint32_t Solver::likeliest_in_heap() {
+    if (!has_open()) return none;
+    const auto weight = [&](Var var) {
+        return (variables_[var].activity + bump_ / 1000) / sets_.count(var, domain(var));
+    };
+    std::uint32_t found = 0;
+    for (std::uint32_t at = 1; at < std::min(most_weighed, heap_.size()); ++at)
+        if (is_open(heap_[at]) && weight(heap_[at]) > weight(heap_[found])) found = at;
+    return found;
+}
+
 bool Solver::decide_freely(Decisions decisions) {
-    while (!heap_.empty()) {
-        const Var var = heap_pop();
-        if (!is_needed(var) || is_fixed(var)) continue;
-        const std::uint32_t liked = variables_[var].liked;
-        const bool likes = liked != 0 && ValueSets::holds(domain(var), liked);
-        const bool saves = !likes && decisions == Decisions::frugal;
-        const std::uint32_t value = likes ? liked : saves ? frugal(var) : sets_.best(var, domain(var));
-        if (!try_value(var, value) && variables_[var].in_heap == none) heap_insert(var);
-        return true;
-    }
-    return false;
+    const std::uint32_t at = likeliest_in_heap();
+    if (at == none) return false;
+    const Var var = heap_take(at);
+    const std::uint32_t liked = variables_[var].liked;
+    const bool likes = liked != 0 && ValueSets::holds(domain(var), liked);
+    const bool saves = !likes && decisions == Decisions::frugal;
+    const std::uint32_t value = likes ? liked : saves ? frugal(var) : sets_.best(var, domain(var));
+    if (!try_value(var, value) && variables_[var].in_heap == none) heap_insert(var);
+    return true;
 }
 
 /// How many levels would be decided the same again after a restart. Van der Tak and others, "Reusing the Assignment
 /// Trail in CDCL Solvers" (2011).
 std::uint32_t Solver::reusable_level() {
     if (live_ > most_live_) return 0;
-    while (!heap_.empty() && (!is_needed(heap_.front()) || is_fixed(heap_.front()))) static_cast<void>(heap_pop());
-    if (heap_.empty()) return level();
+    if (!has_open()) return level();
     const double next = variables_[heap_.front()].activity;
     std::uint32_t same = 0;
     while (same < level() && levels_[same].trail < trail_.size() &&
@@ -252,16 +312,17 @@ void Solver::heap_down(std::uint32_t at) {
     variables_[var].in_heap = at;
 }
 
-Var Solver::heap_pop() {
-    const Var top = heap_.front();
-    variables_[top].in_heap = none;
+Var Solver::heap_take(std::uint32_t at) {
+    const Var taken = heap_[at];
+    variables_[taken].in_heap = none;
     const Var last = heap_.back();
     heap_.pop_back();
-    if (!heap_.empty()) {
-        heap_[0] = last;
-        heap_down(0);
+    if (at < heap_.size()) {
+        heap_[at] = last;
+        heap_down(at);
+        heap_up(variables_[last].in_heap);
     }
-    return top;
+    return taken;
 }
 
 }  // namespace envar::resolve

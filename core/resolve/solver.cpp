@@ -47,12 +47,12 @@ void Solver::add_rule(Var var, std::uint32_t value, Target target, Tag tag) {
     std::uint32_t* last = &first;
     while (*last != none) last = &rules_[*last].next_of_value;
     *last = rule;
-    rules_.push_back({literal.var == var ? none : var, value, target, tag, none, none});
+    rules_.push_back({literal.var == var ? none : var, value, target, tag, none});
 }
 
 void Solver::add_fact(Target target, Tag tag) {
     facts_.push_back(static_cast<std::uint32_t>(rules_.size()));
-    rules_.push_back({none, 0, target, tag, none, none});
+    rules_.push_back({none, 0, target, tag, none});
 }
 
 /// The first rule of the value, or none. The source is asked at most once.
@@ -107,6 +107,7 @@ void Solver::back_to(std::uint32_t level) {
                     domains_.begin() + static_cast<std::ptrdiff_t>(one.domain));
         saved_.resize(entry.before);
         one.latest = entry.previous;
+        one.followed = std::min(one.followed, entry.previous + 1);
         trail_.pop_back();
     }
     head_ = std::min(head_, trail);
@@ -135,12 +136,15 @@ void Solver::say_again() {
     std::erase_if(late_, [&](const Late& one) { return one.level == level(); });
 }
 
+/// What several changes of a variable lead to is worked out once, at the first of them.
 void Solver::propagate() {
     while (!conflicting_ && head_ < trail_.size()) {
         const std::uint32_t at = head_++;
-        ++work_done_;
         const Var var = trail_[at].var;
-        if (variables_[var].latest == at && is_fixed(var)) follow_rules(var);
+        if (at < variables_[var].followed) continue;
+        ++work_done_;
+        variables_[var].followed = variables_[var].latest + 1;
+        if (is_fixed(var)) follow_rules(var);
         if (conflicting_) return;
         const bool was_needed = (saved_[trail_[at].before] & 1U) == 0;
         if (ahead_ && !was_needed && is_needed(var)) look_ahead(var);
@@ -172,12 +176,12 @@ void Solver::look_ahead(Var var) {
             if (target.ahead == none) {
                 target.ahead = static_cast<std::uint32_t>(list.words.size());
                 list.words.push_back(*sets_.at(target.literal.set));
-                list.asking.push_back({variables_[var].domain + value / 64, value % 64, var, at, none});
+                list.first.push_back(none);
                 list.targets.push_back(rules_[at].target);
-            } else {
-                rules_[at].next_of_target = list.asking[target.ahead].more;
-                list.asking[target.ahead].more = at;
             }
+            std::uint32_t& first = list.first[target.ahead];
+            list.asking.push_back({variables_[var].domain + value / 64, value % 64, var, at, first});
+            first = static_cast<std::uint32_t>(list.asking.size() - 1);
             if (!conflicting_ && !can_hold(target.literal)) shrink_without(var, value, Reason::of(Because::rule, at));
         }
     }
@@ -190,13 +194,8 @@ void Solver::look_back(Var var, const std::uint64_t* before) {
     const Ahead& ahead = ahead_of_[var];
     const std::uint64_t* words = ahead.words.data();
     const std::size_t count = ahead.words.size();
-    for (std::size_t i = 0; i < count; ++i) {
-        if (((words[i] & is) != 0) || (words[i] & was) == 0) continue;
-        const Ahead::Asking& one = ahead.asking[i];
-        if ((domains_[one.place] >> one.bit & 1U) != 0) drop_bit(one);
-        for (std::uint32_t at = one.more; at != none && !conflicting_; at = rules_[at].next_of_target) drop_value(at);
-        if (conflicting_) return;
-    }
+    for (std::size_t i = 0; i < count && !conflicting_; ++i)
+        if ((words[i] & is) == 0 && (words[i] & was) != 0) drop(ahead, i);
 }
 
 /// The same for a module with many versions.
@@ -204,38 +203,34 @@ void Solver::look_back_far(Var var, const std::uint64_t* before) {
     const std::uint64_t first_is = *domain(var);
     was_.assign(before, before + words(var));
     const Ahead& ahead = ahead_of_[var];
-    for (std::size_t i = 0; i < ahead.words.size(); ++i) {
+    for (std::size_t i = 0; i < ahead.words.size() && !conflicting_; ++i) {
         if ((ahead.words[i] & first_is) != 0) continue;
         const Literal& literal = targets_[ahead.targets[i]].literal;
-        if (can_hold(literal) || !sets_.meet(var, was_.data(), sets_.at(literal.set))) continue;
+        if (!can_hold(literal) && sets_.meet(var, was_.data(), sets_.at(literal.set))) drop(ahead, i);
+    }
+}
+
+/// Takes away the values that ask for the literal and are still there.
+void Solver::drop(const Ahead& ahead, std::size_t literal) {
+    for (std::uint32_t i = ahead.first[literal]; i != none && !conflicting_; i = ahead.asking[i].next) {
         const Ahead::Asking& one = ahead.asking[i];
-        if ((domains_[one.place] >> one.bit & 1U) != 0) drop_value(one.rule);
-        for (std::uint32_t at = one.more; at != none && !conflicting_; at = rules_[at].next_of_target) drop_value(at);
-        if (conflicting_) return;
+        std::uint64_t& now = domains_[one.place];
+        if ((now >> one.bit & 1U) == 0) continue;
+        const Reason reason = Reason::of(Because::rule, one.rule);
+        const std::uint64_t left = now & ~(std::uint64_t{1} << one.bit);
+        if (words(one.var) != 1) {
+            shrink_without(one.var, rules_[one.rule].value, reason);
+        } else if (left == 0) {
+            conflicting_ = true;
+            conflict_ = reason;
+        } else {
+            Variable& var = variables_[one.var];
+            trail_.push_back({one.var, reason, var.latest, level(), static_cast<std::uint32_t>(saved_.size())});
+            saved_.push_back(now);
+            now = left;
+            var.latest = static_cast<std::uint32_t>(trail_.size() - 1);
+        }
     }
-}
-
-/// Takes away a value that is still there.
-void Solver::drop_bit(const Ahead::Asking& one) {
-    const Reason reason = Reason::of(Because::rule, one.rule);
-    if (words(one.var) != 1) return shrink_without(one.var, rules_[one.rule].value, reason);
-    std::uint64_t& now = domains_[one.place];
-    const std::uint64_t left = now & ~(std::uint64_t{1} << one.bit);
-    if (left == 0) {
-        conflicting_ = true;
-        conflict_ = reason;
-        return;
-    }
-    Variable& var = variables_[one.var];
-    trail_.push_back({one.var, reason, var.latest, level(), static_cast<std::uint32_t>(saved_.size())});
-    saved_.push_back(now);
-    now = left;
-    var.latest = static_cast<std::uint32_t>(trail_.size() - 1);
-}
-
-/// Takes away the value that the rule belongs to.
-void Solver::drop_value(std::uint32_t rule) {
-    shrink_without(rules_[rule].from, rules_[rule].value, Reason::of(Because::rule, rule));
 }
 
 void Solver::visit_watches(Var var) {

@@ -44,6 +44,7 @@ enum class Verdict {
 struct Limits {
     std::uint64_t conflicts = UINT64_MAX;     // of one search
     std::uint64_t work = UINT64_MAX;          // of one search: changes of domains, and rules asked for
+    std::uint64_t patience = 100;             // conflicts after which a search in order is freer on its way
     const std::atomic<bool>* stop = nullptr;  // set from outside to end the search; may be null
     [[nodiscard]] bool stop_asked() const { return stop != nullptr && stop->load(); }
 };
@@ -79,6 +80,9 @@ class Solver {
     void add_rule(Var var, std::uint32_t value, Target target, Tag tag);
     /// A rule without a condition; only before the first search.
     void add_fact(Target target, Tag tag);
+
+    /// The literal holds from now on, whatever is assumed.
+    void settle(Literal literal);
 
     /// Searches. Literals of `assumed` are decided first, in their order.
     Verdict solve(Decisions decisions, const Limits& limits, std::span<const Literal> assumed = {});
@@ -125,7 +129,6 @@ class Solver {
         std::uint32_t value = 0;
         Target target = 0;
         Tag tag = no_tag;
-        std::uint32_t next_of_target = none;
         std::uint32_t next_of_value = none;
     };
     struct TargetData {
@@ -151,6 +154,7 @@ class Solver {
     struct Variable {
         std::uint32_t domain = 0;       // in domains_
         std::uint32_t latest = none;    // entry
+        std::uint32_t followed = 0;     // from all its entries before this one it is known what follows
         std::uint32_t first_value = 0;  // in rules_of_value_
         std::uint32_t liked = 0;        // value to try first
         std::uint32_t in_heap = none;
@@ -174,9 +178,10 @@ class Solver {
             std::uint32_t bit;
             Var var;
             std::uint32_t rule;
-            std::uint32_t more;  // further rules of the same literal, from the rule on
+            std::uint32_t next;  // of the same literal
         };
         std::vector<std::uint64_t> words;
+        std::vector<std::uint32_t> first;  // of each literal, in asking
         std::vector<Asking> asking;
         std::vector<Target> targets;
     };
@@ -192,6 +197,7 @@ class Solver {
     }
     [[nodiscard]] bool is_needed(Var var) const { return (*domain(var) & 1U) == 0; }
     [[nodiscard]] bool is_fixed(Var var) const { return sets_.is_one(var, domain(var)); }
+    [[nodiscard]] bool is_open(Var var) const { return is_needed(var) && !is_fixed(var); }
     [[nodiscard]] std::uint32_t level() const { return static_cast<std::uint32_t>(levels_.size()); }
     void shrink(Var var, const std::uint64_t* set, Reason reason);
     void shrink_without(Var var, std::uint32_t value, Reason reason);
@@ -204,8 +210,7 @@ class Solver {
     void follow_rules(Var var);
     void look_ahead(Var var);
     void look_back(Var var, const std::uint64_t* before);
-    void drop_value(std::uint32_t rule);
-    void drop_bit(const Ahead::Asking& one);
+    void drop(const Ahead& ahead, std::size_t literal);
     void look_back_far(Var var, const std::uint64_t* before);
     void visit_watches(Var var);
     bool visit(const Watch& watch, Var var);
@@ -213,7 +218,6 @@ class Solver {
 
     // Search (search.cpp).
     Verdict search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed, std::uint32_t floor);
-    bool decide(Decisions decisions);
     bool decide_in_order();
     bool decide_freely(Decisions decisions);
     std::uint32_t frugal(Var var);
@@ -225,11 +229,13 @@ class Solver {
     void heap_insert(Var var);
     void heap_up(std::uint32_t at);
     void heap_down(std::uint32_t at);
-    Var heap_pop();
+    Var heap_take(std::uint32_t at);
+    bool has_open();
+    std::uint32_t likeliest_in_heap();
     void bump(Var var);
 
     // Learning (learning.cpp).
-    bool learn(Decisions decisions, std::uint32_t floor);
+    bool learn(bool in_order, std::uint32_t floor);
     void analyse_refusal(std::span<const Literal> assumed, std::uint32_t floor);
     template <class Each>
     void for_literals(Reason reason, Each each) const;

@@ -249,8 +249,8 @@ TEST_CASE("of all solutions the newest-first one is taken, by whichever way it i
               const auto wanted = newest_first(universe);
               const resolve::Supply supply = supply_of(universe, scratch);
               resolve::Request request = request_of(universe);
-              if (i % 3 == 0) request.budgets = std::vector<std::uint64_t>{};
-              if (i % 3 == 1) request.budgets = std::vector<std::uint64_t>{1};
+              if (i % 3 == 0) request.limits.patience = 0;
+              if (i % 3 == 1) request.limits.patience = 1;
               const auto resolution = resolve::resolve(supply, request);
               if (resolution.unsolved) return wanted.empty() ? "" : "a solution was not found";
               ++compared;
