@@ -2,7 +2,9 @@
 //
 //   universes random MODULES VERSIONS NEEDS WIDTH CLASH SEED NAME
 //                                  a random universe, VERSIONS of each module and NEEDS of each version as in 15-25:
-//                                  NAME.jsonl, NAME.cnf, NAME.roots
+//                                  NAME.jsonl, NAME.cnf, NAME.roots. WIDTH: of ranges, in percent; or 4-blocks for
+//                                  ranges that end with each quarter of the versions. NEEDS 1-4-down: only of modules
+//                                  with higher numbers
 //   universes lines COUNT NAME                                layers of modules with 20 versions each: NAME.jsonl
 //   universes edges MODULES EACH NAME                         one version each: NAME.jsonl, and NAME.edges for tsort
 //   universes chain MODULES NAME                              each needs the next one
@@ -12,6 +14,7 @@
 #include <fstream>
 #include <random>
 #include <string>
+#include <string_view>
 
 #include "tests/support/random_universe.hpp"
 
@@ -31,7 +34,9 @@ void random_universe(char** arguments) {
     shape.modules = std::stoul(arguments[0]);
     range(arguments[1], shape.fewest, shape.versions);
     range(arguments[2], shape.least, shape.needs);
+    shape.layered = std::string_view(arguments[2]).ends_with("-down");
     shape.width = static_cast<unsigned>(std::stoul(arguments[3]));
+    if (std::string_view(arguments[3]).ends_with("-blocks")) shape.blocks = shape.width;
     shape.clash = std::stoul(arguments[4]);
     shape.roots = 10;
     const RandomUniverse universe(shape, std::stoull(arguments[5]));

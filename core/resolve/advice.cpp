@@ -28,6 +28,7 @@ constexpr std::uint64_t work_for_advice = 1'000'000;
 /// Likewise, where so many requirements clash that hardly any small change helps.
 constexpr std::uint64_t work_for_little_hope = 60'000;
 constexpr std::size_t many_clash = 100;
+constexpr std::size_t too_many_clash = 300;  // only what was asked for is looked at
 /// What it may cost to find out how much is wrong.
 constexpr std::uint64_t work_to_look_around = 40'000;
 
@@ -40,13 +41,13 @@ class Adviser {
 
     std::vector<std::vector<Advice>> run(const LeastCore& least, std::size_t most) {
         std::vector<Tag> core = least.tags;
-        const bool is_hopeful = core.size() <= many_clash;
-        if (!is_hopeful) most_work_ = work_for_little_hope;
+        const bool is_small = core.size() <= many_clash, is_large = core.size() > too_many_clash;
+        if (!is_small) most_work_ = work_for_little_hope;
         sort_by_reach(core);
         cores_.push_back(core);
         std::vector<std::vector<Advice>> found;
-        if (least.is_proven && one_may_be_enough()) one_by_one(core, most, found);
-        if (found.empty() && least.is_proven && is_hopeful) add(together(), found);
+        if (least.is_proven && !is_large && one_may_be_enough()) one_by_one(core, most, found);
+        if (found.empty() && least.is_proven && is_small) add(together(), found);
         if (found.empty()) add(without_roots(), found);
         return found;
     }

@@ -23,6 +23,11 @@ RandomUniverse::RandomUniverse(const UniverseShape& shape, std::uint64_t seed) {
         one.from = below(count);
         one.to = std::min(count, one.from + wide);
         one.from -= std::min(one.from, wide - (one.to - one.from));
+        if (shape.blocks > 0) {
+            const std::size_t block = (count + shape.blocks - 1) / shape.blocks;
+            one.from = below(count);
+            one.to = std::min(count, (one.from / block + 1) * block);
+        }
         one.optional = chance(shape.optional);
         return one;
     };

@@ -16,6 +16,7 @@ struct UniverseShape {
     std::size_t needs = 3;     // up to this many of each version
     std::size_t least = 0;     // tries at needs of each version
     unsigned width = 60;       // how much of the versions a range takes in, on average
+    std::size_t blocks = 0;    // instead of `width`: versions are in so many blocks, and ranges end with theirs
     unsigned optional = 0;     // of a need
     unsigned conflicts = 0;    // of a version having one
     unsigned missing = 0;      // of a need for a module that is not there
