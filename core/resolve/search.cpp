@@ -7,7 +7,7 @@ namespace envar::resolve {
 namespace {
 
 constexpr std::uint64_t conflicts_before_looking_ahead = 8;
-constexpr std::size_t most_weighed = 256;
+constexpr std::size_t most_weighed = 96;
 constexpr std::uint64_t conflicts_of_a_stride = 30;
 constexpr std::uint32_t shortest_stride = 8, stride_growth = 4;
 constexpr std::uint64_t restart_unit = 64;
@@ -27,11 +27,12 @@ std::uint64_t sum(std::uint64_t now, std::uint64_t more) { return more > UINT64_
 
 /// How many levels are decided in order; the ones behind them are decided freely. At first all are in order. Where
 /// that meets too many conflicts, none are; a solution then proves that what is in order can stay so, and some more
-/// levels are added, in strides that grow with every solution and shrink where none is found soon.
+/// levels are added, in strides that grow with every solution and shrink where none is found soon. A stride of one
+/// level goes on until it is known whether there is one.
 class Ordered {
   public:
-    Ordered(bool wanted, std::uint64_t conflicts, std::uint64_t patience, std::uint32_t floor)
-        : levels_(wanted ? UINT32_MAX : 0), sure_(floor), next_(wanted ? sum(conflicts, patience) : UINT64_MAX) {}
+    Ordered(bool wanted, std::uint64_t conflicts, std::uint64_t patience, std::uint32_t assumed)
+        : levels_(wanted ? UINT32_MAX : 0), sure_(assumed), next_(wanted ? sum(conflicts, patience) : UINT64_MAX) {}
     [[nodiscard]] bool covers(std::uint32_t level) const { return level < levels_; }
     [[nodiscard]] std::uint32_t levels() const { return levels_; }
     /// Whether it is time for less order; there is less then.
@@ -39,7 +40,7 @@ class Ordered {
         if (conflicts < next_) return false;
         stride_ /= 2;
         levels_ = sure_ + stride_;
-        next_ = stride_ == 0 ? UINT64_MAX : conflicts + conflicts_of_a_stride;
+        next_ = stride_ <= 1 ? UINT64_MAX : conflicts + conflicts_of_a_stride;
         return true;
     }
     void found_solution(std::uint64_t conflicts) {
@@ -108,7 +109,8 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
     const std::uint64_t limit = sum(conflicts_, limits.conflicts), most_work = sum(work_done_, limits.work);
     std::uint64_t restarts = 0, next_restart = conflicts_ + restart_unit, rounds = 0;
     const bool in_order = decisions == Decisions::in_order;
-    Ordered ordered(in_order, conflicts_, floor == 0 ? limits.patience : UINT64_MAX, floor);
+    Ordered ordered(in_order, conflicts_, floor == 0 ? limits.patience : UINT64_MAX,
+                    floor + static_cast<std::uint32_t>(assumed.size()));
     refused_by_.clear();
     for (;;) {
         propagate();
