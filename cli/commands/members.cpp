@@ -168,11 +168,11 @@ members::Scan internal_of(const model::Module& module, const model::Card& card, 
 template <class Take>
 void scan_all(const Invocation& invocation, const model::Space& space, const std::vector<Chosen>& chosen,
               const Take& take) {
-    std::map<const model::Card*, members::Patterns> patterns;
-    for (const Chosen& one : chosen) patterns.try_emplace(one.card, *one.card);
+    members::PatternsByCard patterns;
+    for (const Chosen& one : chosen) patterns.of(*one.card);
     text::side_by_side(chosen.size(), invocation.shared.jobs, [&](std::size_t i) {
         const Chosen& one = chosen[i];
-        take(i, one, members::scan(*one.module, *one.card, space.root, patterns.at(one.card)));
+        take(i, one, members::scan(*one.module, *one.card, space.root, patterns.at(*one.card)));
     });
 }
 

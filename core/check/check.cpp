@@ -83,16 +83,16 @@ std::vector<text::Finding> check(const model::Space& space, const std::vector<st
     Facts facts{space,
                 emit::survey(space, {}, false),
                 {},
+                {},
                 scan_assets(space),
                 read_native_code(space),
                 environment,
                 supply,
                 whole.has_value()};
-    std::map<const model::Card*, members::Patterns> patterns;
     for (const model::Module& module : space.modules) {
         const model::Card* card = space.card(module.manifest.host.value);
         if (card == nullptr) continue;
-        patterns.try_emplace(card, *card);
+        facts.patterns.of(*card);
         facts.scans.try_emplace(&module);
     }
     std::vector<std::pair<const model::Module*, members::Scan*>> scans;
@@ -100,7 +100,7 @@ std::vector<text::Finding> check(const model::Space& space, const std::vector<st
     text::side_by_side(scans.size(), jobs, [&](std::size_t i) {
         const auto& [module, scan] = scans[i];
         const model::Card* card = space.card(module->manifest.host.value);
-        *scan = members::scan(*module, *card, space.root, patterns.at(card));
+        *scan = members::scan(*module, *card, space.root, facts.patterns.at(*card));
     });
     for (const Rule& rule : table) rule.run(facts, findings);
     keep_only(space, modules, findings);

@@ -26,6 +26,7 @@ struct Facts {
     const model::Space& space;
     emit::Survey survey;
     std::map<const model::Module*, members::Scan> scans;  // of modules whose card is known
+    members::PatternsByCard patterns;                     // of their cards
     AssetScans assets;
     std::vector<NativeCode> natives;
     std::map<std::string, std::string> environment;  // variables that say where things lie on this machine

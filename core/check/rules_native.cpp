@@ -8,6 +8,7 @@
 
 #include "core/check/rules.hpp"
 #include "core/files/read.hpp"
+#include "core/members/imports.hpp"
 #include "core/members/includes.hpp"
 #include "core/model/pc_file.hpp"
 #include "core/text/names.hpp"
@@ -264,8 +265,8 @@ void descriptor_lists(const Facts& facts, const Module& module, Findings& findin
 
 /// Modules of the same host that a script asks for without a word in the manifest.
 void imports_of(const model::Space& space, const Module& module, const model::Card& card, const text::Source& source,
-                Findings& findings) {
-    for (const auto& import : members::scan_imports(source.text(), card)) {
+                const members::Patterns& patterns, Findings& findings) {
+    for (const auto& import : members::scan_imports(source.text(), patterns)) {
         // Of `a.b` the longest part that is a module counts.
         std::string name = import.name;
         const Module* other = space.module(name);
@@ -372,8 +373,9 @@ void imports(const Facts& facts, Findings& findings) {
         const model::Card* card = facts.space.card(module.manifest.host.value);
         const auto scan = facts.scans.find(&module);
         if (card == nullptr || card->import_pattern.empty() || scan == facts.scans.end()) continue;
-        imports_of(facts.space, module, *card, scan->second.source, findings);
-        for (const auto& part : scan->second.parts) imports_of(facts.space, module, *card, part, findings);
+        const auto& patterns = facts.patterns.at(*card);
+        imports_of(facts.space, module, *card, scan->second.source, patterns, findings);
+        for (const auto& part : scan->second.parts) imports_of(facts.space, module, *card, part, patterns, findings);
     }
 }
 

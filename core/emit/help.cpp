@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 #include <cstdlib>
 #include <map>
 #include <set>
@@ -84,35 +85,101 @@ std::string code(std::string_view text) {
     return fmt::format("{0}{1}{2}{1}{0}", mark, pad, text);
 }
 
-/// Paragraphs of a documentation; what is indented is an example and stays as it is.
-std::string paragraphs(const std::string& text) {
-    std::string out, prose_lines;
-    bool example = false;
-    const auto flush = [&] {
-        if (!prose_lines.empty()) out += prose(prose_lines) + "\n";
-        prose_lines.clear();
-    };
-    for (std::size_t at = 0; at < text.size();) {
-        const std::size_t end = std::min(text.find('\n', at), text.size());
-        const std::string line = text.substr(at, end - at);
-        at = end + 1;
-        const bool indented = line.starts_with("    ") || line.starts_with("  ") || line.starts_with("\t");
-        if (line.find_first_not_of(" \t") == std::string::npos) {
-            flush();
-            out += "\n";
-        } else if (indented) {
-            flush();
-            if (!example) out += "\n";
-            out += "    " + line.substr(line.find_first_not_of(" \t")) + "\n";
-        } else {
-            if (example) out += "\n";
-            prose_lines += (prose_lines.empty() ? "" : "\n") + line;
+/// A documentation as Markdown: paragraphs, lists, and what is indented as examples, whose lines stay as they are.
+class Paragraphs {
+  public:
+    std::string run(const std::string& text) {
+        for (std::size_t at = 0; at < text.size();) {
+            const std::size_t end = std::min(text.find('\n', at), text.size());
+            take(std::string_view(text).substr(at, end - at));
+            at = end + 1;
         }
-        example = indented;
+        end_prose();
+        end_example();
+        return std::move(out_);
     }
-    flush();
-    return out;
-}
+
+  private:
+    static constexpr std::size_t least_of_example = 2, usual_example = 4;
+
+    void take(std::string_view line) {
+        const std::size_t begin = line.find_first_not_of(" \t\r");
+        if (begin == std::string_view::npos) {
+            end_prose();
+            ++blank_;
+            return;
+        }
+        const std::string_view blanks = line.substr(0, begin), said = line.substr(begin);
+        const auto tabs = static_cast<std::size_t>(std::count(blanks.begin(), blanks.end(), '\t'));
+        const std::size_t column = begin + (usual_example - 1) * tabs;
+        if (column < least_of_example) end_example();
+        while (!items_.empty() && column < items_.back()) items_.pop_back();
+        const std::size_t mark = mark_of_item(said);
+        if (mark != 0 && (column < usual_example || !items_.empty()) && example_.empty()) {
+            put_item(said, column, mark);
+        } else if (!items_.empty() && column > items_.back()) {
+            if (blank_ != 0) out_ += "\n";
+            out_ += std::string(2 * items_.size(), ' ') + prose(said) + "\n";
+        } else if (column >= least_of_example) {
+            end_prose();
+            items_.clear();
+            if (!example_.empty()) example_.insert(example_.end(), blank_, {});
+            example_.emplace_back(std::string(column, ' ') + std::string(said));
+        } else {
+            if (prose_.empty()) separate();
+            items_.clear();
+            prose_ += (prose_.empty() ? "" : "\n") + std::string(said);
+        }
+        blank_ = 0;
+    }
+
+    /// How long the mark of an item is, with the blanks behind it; 0: it is none.
+    static std::size_t mark_of_item(std::string_view said) {
+        std::size_t mark = said.find_first_not_of("0123456789");
+        if (mark == std::string_view::npos || mark > 2) return 0;
+        const bool fine =
+            mark == 0 ? said[0] == '-' || said[0] == '*' || said[0] == '+' : said[mark] == '.' || said[mark] == ')';
+        const std::size_t rest = fine ? said.find_first_not_of(" \t", mark + 1) : std::string_view::npos;
+        return rest == std::string_view::npos || rest == mark + 1 ? 0 : rest;
+    }
+
+    void put_item(std::string_view said, std::size_t column, std::size_t mark) {
+        end_prose();
+        if (items_.empty()) separate();
+        if (items_.empty() || column > items_.back()) items_.push_back(column);
+        out_ += std::string(2 * (items_.size() - 1), ' ') + "- ";
+        if (std::isdigit(static_cast<unsigned char>(said.front())) != 0) {
+            out_.erase(out_.size() - 2);
+            out_ += std::string(said.substr(0, said.find_first_of(".)"))) + ". ";
+        }
+        out_ += prose(said.substr(mark)) + "\n";
+    }
+
+    /// What comes now is a block of its own.
+    void separate() {
+        if (!out_.empty() && !out_.ends_with("\n\n")) out_ += "\n";
+    }
+    void end_prose() {
+        if (!prose_.empty()) out_ += prose(std::exchange(prose_, {})) + "\n";
+    }
+    void end_example() {
+        if (example_.empty()) return;
+        std::size_t margin = std::string::npos;
+        for (const std::string& line : example_)
+            if (!line.empty()) margin = std::min(margin, line.find_first_not_of(' '));
+        separate();
+        for (const std::string& line : example_)
+            out_ += line.empty() ? "\n" : std::string(usual_example, ' ') + line.substr(margin) + "\n";
+        example_.clear();
+    }
+
+    std::string out_, prose_;
+    std::vector<std::string> example_;
+    std::vector<std::size_t> items_;  // columns of the marks of the items that are open
+    std::size_t blank_ = 0;           // lines before this one
+};
+
+std::string paragraphs(const std::string& text) { return Paragraphs().run(text); }
 
 /// One page in one language.
 class Page {

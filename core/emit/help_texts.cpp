@@ -53,12 +53,11 @@ MemberTexts texts_of(const model::Member* declared, const members::FoundMember* 
 
 std::vector<ModuleTexts> module_texts(const model::Space& space) {
     std::vector<ModuleTexts> out;
-    std::map<const model::Card*, members::Patterns> patterns;
+    members::PatternsByCard patterns;
     for (const auto& module : space.modules) {
         const model::Card* card = space.card(module.manifest.host.value);
         if (card == nullptr || space.module(module.name()) != &module) continue;
-        const auto& own = patterns.try_emplace(card, *card).first->second;
-        const auto scan = members::scan(module, *card, space.root, own);
+        const auto scan = members::scan(module, *card, space.root, patterns.of(*card));
         ModuleTexts& one = out.emplace_back();
         one.module = &module;
         one.card = card;

@@ -11,24 +11,36 @@ bool is_note(const std::filesystem::path& path, const std::filesystem::path& roo
     return shown_path(path, root).starts_with(std::string(notes_folder) + "/");
 }
 
+/// Where the change of the path stands; behind all when there is none.
+std::size_t Plan::place_of(const std::filesystem::path& path) const {
+    if (places_.size() != changes.size()) {
+        places_.clear();
+        for (std::size_t i = 0; i < changes.size(); ++i) places_.emplace(changes[i].path.string(), i);
+    }
+    const auto known = places_.find(path.string());
+    return known == places_.end() ? changes.size() : known->second;
+}
+
 void Plan::add(Change change) {
-    const auto same =
-        std::find_if(changes.begin(), changes.end(), [&](const Change& c) { return c.path == change.path; });
-    if (same == changes.end()) {
+    const std::size_t place = place_of(change.path);
+    if (place == changes.size()) {
+        places_.emplace(change.path.string(), place);
         changes.push_back(std::move(change));
         return;
     }
-    same->after = std::move(change.after);
-    if (!change.purpose.empty()) same->purpose = std::move(change.purpose);
+    Change& same = changes[place];
+    same.after = std::move(change.after);
+    if (!change.purpose.empty()) same.purpose = std::move(change.purpose);
 }
 
 void Plan::drop_idle() {
     std::erase_if(changes, [](const Change& c) { return c.before == c.after; });
+    places_.clear();
 }
 
 const Change* Plan::find(const std::filesystem::path& path) const {
-    const auto found = std::find_if(changes.begin(), changes.end(), [&](const Change& c) { return c.path == path; });
-    return found == changes.end() ? nullptr : &*found;
+    const std::size_t place = place_of(path);
+    return place == changes.size() ? nullptr : &changes[place];
 }
 
 std::string plan_diff(const Plan& plan) {

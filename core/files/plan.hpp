@@ -8,6 +8,8 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <unordered_map>
+#include <utility>
 #include <vector>
 
 #include "core/text/failure.hpp"
@@ -37,6 +39,10 @@ struct Plan {
     std::filesystem::path root;  // absolute; no other change may lie outside
     std::vector<Change> changes;
 
+    Plan() = default;
+    explicit Plan(std::filesystem::path folder, std::vector<Change> first = {})
+        : root(std::move(folder)), changes(std::move(first)) {}
+
     /// Adds a change; a second one of the same path joins the first (its `after` wins).
     void add(Change change);
     /// Drops the changes that change nothing.
@@ -44,6 +50,10 @@ struct Plan {
     [[nodiscard]] bool empty() const { return changes.empty(); }
     /// What `path` will hold when the plan is done: the planned content, or what `otherwise` is.
     [[nodiscard]] const Change* find(const std::filesystem::path& path) const;
+
+  private:
+    [[nodiscard]] std::size_t place_of(const std::filesystem::path& path) const;
+    mutable std::unordered_map<std::string, std::size_t> places_;  // in `changes`, as they were when it was made
 };
 
 /// The plan as one unified diff with paths relative to the root; empty when nothing changes.

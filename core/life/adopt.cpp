@@ -216,13 +216,14 @@ class Adopter {
             for (const auto& need : taken.told.optional_needs) add_need(manifest, need, true);
             for (const auto& d : manifest.dependencies)
                 know("needs " + d.module.value, d.optional ? "optional" : "", Sureness::sure, "its own files");
-            for (const auto& [need, file] : givers_.needs_of(card, taken.name, source, taken.from)) {
+            for (const auto& [need, file] :
+                 givers_.needs_of(card, taken.name, source, taken.from, patterns_.of(card))) {
                 if (is_needed(manifest, need)) continue;
                 add_need(manifest, need, false);
                 know("needs " + need, "", Sureness::sure, "what " + file + " loads");
             }
         }
-        const auto scan = members::scan(module, card, space_.root);
+        const auto scan = members::scan(module, card, space_.root, patterns_.of(card));
         for (const auto& found : scan.members) {
             // Some languages have names that no list can hold.
             const bool listed = found.name.find('/') == std::string::npos;
@@ -401,6 +402,7 @@ class Adopter {
     std::set<std::string> names_;  // of the modules on their way
     HeaderOwners owners_;
     Givers givers_;
+    members::PatternsByCard patterns_;
     std::vector<Taken> taken_;
     std::vector<model::Module> made_;
     Adoption adoption_;

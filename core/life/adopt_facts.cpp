@@ -214,7 +214,7 @@ std::size_t end_of_paragraph(const std::string& text, std::size_t at, const std:
 
 std::string summary_in(const model::Card& card, const std::string& text) {
     static const re2::RE2 no_summary(
-        R"((?i)copyright|\(c\)|^\d{4}\b|licen[cs]e|rights reserved|public domain|SPDX|warrant|redistribut|free software|)"
+        R"((?i)copyright|\(c\)|^\d{4}\b|licen[cs]e|rights reserved|public domain|SPDX|warrant|redistribut|free software|hereby granted|)"
         R"(\bauthors?\b|-\*-|\bvim?:|\$\w+:|coding[:=]|shellcheck|https?://|^[\w./-]+\.\w+(?:\s*--?)?\s*$)");
     const re2::RE2 compiled("(?m)" + card.adopt.summary, re2::RE2::Quiet);
     if (card.adopt.summary.empty() || !compiled.ok() || compiled.NumberOfCapturingGroups() < 1) return {};

@@ -5,7 +5,7 @@
 
 #include "core/files/read.hpp"
 #include "core/life/adopt_named.hpp"
-#include "core/members/includes.hpp"
+#include "core/members/imports.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
 #include "core/text/template.hpp"
@@ -47,8 +47,8 @@ std::string Givers::of(const model::Card& card, const std::string& name) const {
 }
 
 std::vector<std::pair<std::string, std::string>> Givers::needs_of(const model::Card& card, const std::string& module,
-                                                                  const fs::path& folder,
-                                                                  const Foreign& foreign) const {
+                                                                  const fs::path& folder, const Foreign& foreign,
+                                                                  const members::Patterns& patterns) const {
     std::vector<std::pair<std::string, std::string>> out;
     std::vector<std::string> code = {foreign.entry};
     if (!foreign.alone)
@@ -58,7 +58,7 @@ std::vector<std::pair<std::string, std::string>> Givers::needs_of(const model::C
     for (const auto& file : code) {
         const auto text = files::read_file(folder / file, largest_import);
         if (!text) continue;
-        for (const auto& import : members::scan_imports(*text, card))
+        for (const auto& import : members::scan_imports(*text, patterns))
             if (std::string giver = of(card, import.name); !giver.empty() && known.insert(giver).second)
                 out.emplace_back(std::move(giver), file);
     }

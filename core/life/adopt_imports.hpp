@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "core/life/adopt_find.hpp"
+#include "core/members/scan.hpp"
 
 namespace envar::life {
 
@@ -25,7 +26,8 @@ class Givers {
     [[nodiscard]] std::vector<std::pair<std::string, std::string>> needs_of(const model::Card& card,
                                                                             const std::string& module,
                                                                             const std::filesystem::path& folder,
-                                                                            const Foreign& foreign) const;
+                                                                            const Foreign& foreign,
+                                                                            const members::Patterns& patterns) const;
 
   private:
     using Key = std::pair<std::string, std::string>;  // host, name

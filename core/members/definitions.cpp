@@ -231,6 +231,11 @@ class Definitions {
     bool take_names(const Patterns::Compiled::Member& member, std::size_t index, const Groups& groups) {
         constexpr std::string_view between = " \t\r\n,()";
         bool any = false;
+        if (!member.each.finds_nothing()) {
+            member.each.each(groups[member.names],
+                             [&](std::string_view name) { any = take_name(member, index, groups, name, {}) || any; });
+            return any;
+        }
         for (std::string_view rest = groups[member.names]; !rest.empty();) {
             const std::size_t begin = std::min(rest.find_first_not_of(between), rest.size());
             const std::size_t end = std::min(rest.find_first_of(between, begin), rest.size());
@@ -258,8 +263,12 @@ class Definitions {
             known->second = 0;
             return true;
         }
-        // A value that is given to a name does not hide the definition of it.
-        if (member.role == model::MemberRole::listed && names_.find(name) != names_.end()) return true;
+        // A value that is given to a name does not hide the definition of it, but that of another definition does.
+        const std::string_view alias = groups[member.alias];
+        const bool defines = member.role == model::MemberRole::other_name && !lexed_.statements[index].nested &&
+                             alias != name && (place_in(names_, alias) != 0 || place_in(locals_, alias) != 0);
+        const bool gives = member.role == model::MemberRole::listed || member.role == model::MemberRole::other_name;
+        if (gives && !defines && names_.find(name) != names_.end()) return true;
         const auto begin = static_cast<std::size_t>(name.data() - code_.data());
         add(member, index, {begin, begin + name.size()}, groups, table);
         return true;
@@ -282,8 +291,10 @@ class Definitions {
         found.table = table;
         found.local = member.role == model::MemberRole::local && wanted_ != Wanted::all;
         if (!found.local && wanted_ != Wanted::all && patterns_.internal && shown_name(found) == name_of(found) &&
-            re2::RE2::FullMatch(piece(name_of(found)), *patterns_.internal))
-            return;
+            re2::RE2::FullMatch(piece(name_of(found)), *patterns_.internal)) {
+            if (!patterns_.has_other_names) return;
+            found.local = true;  // but for its other names
+        }
         // Of two definitions the later one is what the host has.
         auto& known = (found.local ? locals_ : names_)[name_of(found)];
         if (known != 0 && !found.local) {
@@ -308,6 +319,15 @@ class Definitions {
         return renamed == outside_.renamed.end() ? name : renamed->second;
     }
 
+    /// Whether it counts for nothing but a list of exports.
+    [[nodiscard]] bool is_only_listed(const Found& found) const {
+        const auto given = [](const Found& one) {
+            return one.by->role == model::MemberRole::listed || one.by->role == model::MemberRole::other_name;
+        };
+        return given(found) &&
+               (found.by->role == model::MemberRole::listed || originals_.empty() || given(originals_[found.of]));
+    }
+
     /// Tells all that is said of it. One that is another name of a definition has its kind, its parameters, its place
     /// and its documentation.
     void tell(const Found& found, FoundMember& member) {
@@ -321,7 +341,7 @@ class Definitions {
         member.whole = {begin, by.end};
         member.extent = {head_of(by.statement), end_of(by.statement, by.end)};
         member.owner = by.table;
-        member.only_listed = found.by->role == model::MemberRole::listed;
+        member.only_listed = is_only_listed(found);
         member.nested = lexed_.statements[by.statement].nested;
         parameters_.read(by.parameters, member);
         documentation_.describe(member);
@@ -336,6 +356,12 @@ class Definitions {
 
     // What becomes of them.
 
+    using Places = std::pmr::unordered_map<std::string_view, std::size_t>;  // place in found_ plus 1; 0: not there
+    static std::size_t place_in(const Places& places, std::string_view name) {
+        const auto known = places.find(name);
+        return known == places.end() ? 0 : known->second;
+    }
+
     /// Finds out what members that are other names of definitions are names of.
     void settle_aliases() {
         for (std::size_t at = 0; at < found_.size(); ++at) {
@@ -344,11 +370,16 @@ class Definitions {
             // `M.f = M.g` names a member, `M.f = g` a definition that is none by itself.
             const bool of_table = !table_.empty() && one.alias.size() > table_.size() + 1 &&
                                   one.alias.starts_with(table_) && one.alias[table_.size()] == '.';
-            const std::string_view name_of = of_table ? one.alias.substr(table_.size() + 1) : one.alias;
+            const std::string_view of_what = of_table ? one.alias.substr(table_.size() + 1) : one.alias;
             const auto& among = of_table || card_.table_pattern.empty() ? names_ : locals_;
-            const auto of = among.find(name_of);
-            if (of == among.end() || of->second == 0 || of->second - 1 == at) continue;
-            one.of = found_[of->second - 1].of;
+            std::size_t of = place_in(among, of_what);
+            if (of == 0 && one.by->role == model::MemberRole::other_name) of = place_in(locals_, of_what);
+            if (of == 0 || of - 1 == at) {
+                if (one.by->role == model::MemberRole::other_name)
+                    outside_.other_names.push_back({std::string(name_of(one)), std::string(one.alias), one.name});
+                continue;
+            }
+            one.of = found_[of - 1].of;
             if (originals_.empty()) originals_ = found_;
         }
         const auto place = [this](const Found& one) {
@@ -364,21 +395,24 @@ class Definitions {
         patterns_.exports.each(code_, [&](std::string_view list) {
             if (list.data() != nullptr)
                 add_listed_names(text_.substr(static_cast<std::size_t>(list.data() - code_.data()), list.size()),
-                                 outside_);
+                                 card_.export_globs, outside_);
             outside_.lists_exports = true;
         });
     }
 
     /// Where the text has a list of what is exported, nothing else counts.
     void keep_exported() {
-        if (!outside_.lists_exports) return;
+        if (!outside_.lists_exports) {
+            std::erase_if(found_, [this](const Found& one) { return is_only_listed(one); });
+            return;
+        }
         std::vector<std::string> names = outside_.exports;
         // Most names are plain; only the others are patterns.
         const auto patterns = std::partition(names.begin(), names.end(), [this](const std::string& name) {
-            return !card_.export_globs || name.find_first_of("*?") == std::string::npos;
+            return !card_.export_globs || name.find_first_of("*?[") == std::string::npos;
         });
         const std::set<std::string_view> plain(names.begin(), patterns);
-        const text::Globs exported({patterns, names.end()});
+        const text::Globs exported({patterns, names.end()}, true);
         std::erase_if(found_, [&](const Found& one) {
             const std::string_view name = shown_name(one);
             return plain.count(name) == 0 && !exported.match(std::string(name));
@@ -400,8 +434,7 @@ class Definitions {
     std::vector<Found> found_;
     std::vector<Found> originals_;  // as found_ was before it was sorted; empty: no definition has another name
     std::pmr::monotonic_buffer_resource room_;
-    using Places = std::pmr::unordered_map<std::string_view, std::size_t>;
-    Places names_{&room_}, locals_{&room_};  // place in found_ plus 1; 0: not there
+    Places names_{&room_}, locals_{&room_};
 };
 
 }  // namespace

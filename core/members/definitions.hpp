@@ -36,6 +36,7 @@ struct Patterns::Compiled {
         bool in_line = false;  // the pattern is for anywhere in a line
         bool only_in_parts = false;
         text::Opening opening;
+        Finder each = Finder("", "");  // one of `names`; finds nothing: they are words
         model::MemberRole role = model::MemberRole::member;
     };
 
@@ -43,6 +44,7 @@ struct Patterns::Compiled {
 
     Grammar grammar;
     std::vector<Member> members;
+    bool has_other_names = false;           // some of them
     std::array<bool, 256> begins_before{};  // characters that `before` can begin with
     /// By the character that a definition begins with: those of statements by themselves, and of items of blocks.
     std::array<std::array<std::vector<const Member*>, 2>, 256> beginning_with;
@@ -65,6 +67,12 @@ struct Patterns::Compiled {
     std::vector<Before> before;  // what may stand before a definition in its statement
     Finder table, exports;
     Pattern internal, parameter, attached, continues, leads;
+    struct Imports {
+        Pattern pattern;
+        int name = 0, names = 0;  // groups; 0: none
+        Finder each;              // one of `names`
+    };
+    Imports imports;
     /// As declared_in; words of the language are no names.
     [[nodiscard]] Declared declared(std::string_view text) const;
     /// Whether a statement goes on with the one before it, or leads on to the one behind it.
@@ -80,16 +88,24 @@ struct TakenNames {
     text::Span names;  // of their list
 };
 
+/// One more name of something that the text does not define.
+struct OtherName {
+    std::string name, of;
+    text::Span span;
+};
+
 /// What a text says of names that it may not define itself.
 struct Outside {
     bool lists_exports = false;
     std::vector<std::string> exports;                         // as they are listed
     std::map<std::string, std::string, std::less<>> renamed;  // as it is defined → as it is exported
     std::vector<TakenNames> taken;
+    std::vector<OtherName> other_names;
 };
 
-/// Adds the names of a list of exports, in quotes or not; `a . b` is a under the name b.
-void add_listed_names(std::string_view list, Outside& outside);
+/// Adds the names of a list of exports, in quotes or not; `a . b` is a under the name b. With `globs`, brackets are
+/// part of them.
+void add_listed_names(std::string_view list, bool globs, Outside& outside);
 
 /// In the order of the text, without internal ones; with `part`, of a file that is no entry file.
 [[nodiscard]] std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,

@@ -164,7 +164,7 @@ void Documentation::read_lines(FoundMember& member) const {
             const std::size_t stop = end_of_sentence(summary);
             over = stop != std::string::npos || (summary.back() == '.' && !is_short(summary, summary.size() - 1));
             if (stop == std::string::npos) continue;
-            member.description = summary.substr(stop + 2) + "\n";
+            member.description = std::string(trimmed(summary.substr(stop + 2))) + "\n";
             summary.resize(stop + 1);
         } else {
             if (member.description.empty()) member.description.reserve(member.documentation.size());

@@ -280,28 +280,4 @@ class CodeScan {
 
 CodeFacts scan_code(std::string_view text) { return CodeScan(text).run(); }
 
-std::vector<NamedPlace> scan_imports(std::string_view text, const model::Card& card) {
-    std::vector<NamedPlace> out;
-    const re2::RE2 pattern("(?m)" + card.import_pattern, re2::RE2::Quiet);
-    if (card.import_pattern.empty() || !pattern.ok()) return out;
-    const std::size_t group = text::group_number(pattern, "name");
-    if (group == 0) return out;
-    const std::string code = masked(text, card);
-    std::vector<re2::StringPiece> found(static_cast<std::size_t>(pattern.NumberOfCapturingGroups()) + 1);
-    const re2::StringPiece whole(text.data(), text.size());
-    for (std::size_t at = 0; at < text.size() && pattern.Match(whole, at, text.size(), re2::RE2::UNANCHORED,
-                                                               found.data(), static_cast<int>(found.size()));) {
-        const auto begin = static_cast<std::size_t>(found[0].data() - text.data());
-        const std::size_t end = begin + found[0].size();
-        // A match that begins in a comment or a string has nothing but blanks in the code.
-        const bool is_code = code.find_first_not_of(" \t\n", begin) < end;
-        if (is_code && found[group].data() != nullptr) {
-            const auto name = static_cast<std::size_t>(found[group].data() - text.data());
-            out.push_back({found[group].as_string(), {name, name + found[group].size()}});
-        }
-        at = std::max(end, at + 1);
-    }
-    return out;
-}
-
 }  // namespace envar::members

@@ -1,5 +1,5 @@
 // What C and C++ files say of other files and of themselves, without compiling them: includes, the include guard,
-// macros, namespaces; and what a script imports.
+// macros, namespaces.
 #pragma once
 
 #include <string>
@@ -33,8 +33,5 @@ struct CodeFacts {
 /// Continued lines are joined; comments, strings and raw strings are passed over; what stands under `#if 0` does not
 /// count. Linear in the text.
 [[nodiscard]] CodeFacts scan_code(std::string_view text);
-
-/// Modules that a script asks for by the card's import pattern, in its code.
-[[nodiscard]] std::vector<NamedPlace> scan_imports(std::string_view text, const model::Card& card);
 
 }  // namespace envar::members

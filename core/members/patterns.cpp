@@ -19,7 +19,13 @@ Patterns::Compiled::ParameterGroups groups_of(const re2::RE2& pattern) {
 }  // namespace
 
 Patterns::Compiled::Compiled(const model::Card& card)
-    : grammar(card), table(card.table_pattern, ""), exports(card.export_pattern, "names") {
+    : grammar(card),
+      table(card.table_pattern, ""),
+      exports(card.export_pattern, "names"),
+      imports{card.import_pattern.empty() ? nullptr : compile_pattern("(?m)" + card.import_pattern), 0, 0,
+              Finder(card.import_each, "name")} {
+    if (imports.pattern)
+        imports.name = group(*imports.pattern, "name"), imports.names = group(*imports.pattern, "names");
     for (const auto& member : card.members) {
         Member made;
         made.pattern = compile_pattern(member.pattern);
@@ -27,6 +33,8 @@ Patterns::Compiled::Compiled(const model::Card& card)
         made.role = member.role;
         made.owner = compile_pattern(member.owner);
         if (made.owner) made.owner_table = group(*made.owner, "table");
+        has_other_names = has_other_names || member.role == model::MemberRole::other_name;
+        made.each = Finder(member.each, "name");
         made.kind = member.kind;
         made.only_in_parts = member.only_in_parts;
         made.name = group(*made.pattern, "name");
@@ -86,19 +94,22 @@ bool Patterns::Compiled::leads_on(std::string_view statement) const {
     return leads && re2::RE2::PartialMatch(piece(statement), *leads);
 }
 
-void add_listed_names(std::string_view list, Outside& outside) {
+void add_listed_names(std::string_view list, bool globs, Outside& outside) {
     std::vector<std::string>& names = outside.exports;
     std::string before;  // what a mark for renaming stands behind; empty: none does
-    constexpr std::string_view between = " \t\r\n\"',;()[]{}\\";
+    const std::string_view between = globs ? " \t\r\n\"',;(){}" : " \t\r\n\"',;(){}[]\\";
     for (std::size_t at = list.find_first_not_of(between); at != std::string_view::npos;) {
         const std::size_t end = std::min(list.find_first_of(between, at), list.size());
-        const std::string_view word = list.substr(at, end - at);
+        std::string word(list.substr(at, end - at));
+        std::erase(word, '\\');
+        if (std::count(word.begin(), word.end(), '[') != std::count(word.begin(), word.end(), ']'))
+            std::erase_if(word, [](char c) { return c == '[' || c == ']'; });
         if (word == "." && !names.empty()) {
             before = std::move(names.back());
             names.pop_back();
-        } else {
-            names.emplace_back(word);
+        } else if (!word.empty()) {
             if (!before.empty()) outside.renamed.emplace(std::exchange(before, {}), word);
+            names.push_back(std::move(word));
         }
         at = list.find_first_not_of(between, end);
     }

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <filesystem>
+#include <map>
 #include <memory>
 #include <string>
 #include <vector>
@@ -68,6 +69,17 @@ class Patterns {
 
   private:
     std::unique_ptr<Compiled> compiled_;
+};
+
+/// Those of each card that is asked for, made once.
+class PatternsByCard {
+  public:
+    const Patterns& of(const model::Card& card) { return made_.try_emplace(&card, card).first->second; }
+    /// Of a card that was asked for before; several threads may do that.
+    [[nodiscard]] const Patterns& at(const model::Card& card) const { return made_.at(&card); }
+
+  private:
+    std::map<const model::Card*, Patterns> made_;
 };
 
 /// Tells names that are nobody else's business, as the card has it.

@@ -57,24 +57,23 @@ class Taker {
     explicit Taker(const TakerOf& taker) : taker_(taker), by_blanks_(taker.card.parameter_separator == " ") {}
 
     void run(const fs::path& entry, const Outside& outside, std::set<std::string>& known, Scan& scan) {
-        const std::string code = masked_of(scan.source);
         std::set<std::string> exported(outside.exports.begin(), outside.exports.end());
         const auto& internal = taker_.patterns.compiled().internal;
         const auto counts = [&](const std::string& name) {
             if (outside.lists_exports) return exported.count(name) != 0;
             return !internal || !re2::RE2::FullMatch(name, *internal);
         };
-        for (const TakenNames& taken : outside.taken) {
-            const auto from = file_of(taken.from, entry);
-            for (const Name& one : names_in(code, taken, by_blanks_)) {
+        for (const From& from : taken_by(outside, scan.source, entry)) {
+            for (const Name& one : from.order) {
                 if (one.name == "*") {
-                    if (!from) continue;
+                    if (!from.path) continue;
                     std::set<std::string> seen;
-                    for (const auto& name : all_of(*from, seen))
+                    for (const auto& name : all_of(*from.path, seen))
                         if (counts(name))
-                            if (auto found = find(*from, name)) add(std::move(*found), name, outside, known, scan);
+                            if (auto found = find(*from.path, name))
+                                add(std::move(*found), name, outside, known, scan);
                 } else if (counts(one.as)) {
-                    auto found = from ? find(*from, one.name) : std::nullopt;
+                    auto found = from.path ? find(*from.path, one.name) : std::nullopt;
                     if (!found && outside.lists_exports) found = from_elsewhere(one, scan.source);
                     if (found) add(std::move(*found), one.as, outside, known, scan);
                 }
@@ -85,11 +84,11 @@ class Taker {
     }
 
   private:
-    /// Names that a file takes over from one of the module's files.
+    /// Names that a file takes over from another one.
     struct From {
-        fs::path path;
-        std::vector<std::string> order;                      // of the names, as they are called here
-        std::unordered_map<std::string, std::string> names;  // here → there
+        std::optional<fs::path> path;                        // of the module's; else it is none of those
+        std::vector<Name> order;                             // as they stand, `*` too
+        std::unordered_map<std::string, std::string> names;  // as they are called here → there
         bool all = false;
     };
     struct File {
@@ -161,6 +160,31 @@ class Taker {
         return std::nullopt;
     }
 
+    /// What a file takes over, each with the other names that the file has for it.
+    [[nodiscard]] std::vector<From> taken_by(const Outside& outside, const text::Source& source,
+                                             const fs::path& path) const {
+        std::vector<From> out;
+        if (outside.taken.empty()) return out;
+        std::unordered_multimap<std::string_view, const OtherName*> others;
+        for (const OtherName& one : outside.other_names) others.emplace(one.of, &one);
+        const std::string code = masked_of(source);
+        for (const TakenNames& taken : outside.taken) {
+            From& from = out.emplace_back();
+            from.path = file_of(taken.from, path);
+            from.order = names_in(code, taken, by_blanks_);
+            for (std::size_t i = 0, count = from.order.size(); i < count; ++i) {
+                const auto [first, behind] = others.equal_range(from.order[i].as);
+                for (auto other = first; other != behind; ++other)
+                    from.order.push_back({from.order[i].name, other->second->name, other->second->span});
+            }
+            for (const Name& one : from.order) {
+                from.all = from.all || one.name == "*";
+                if (one.name != "*") from.names.insert_or_assign(one.as, one.name);
+            }
+        }
+        return out;
+    }
+
     /// Null when it cannot be read.
     [[nodiscard]] File* read(const fs::path& path) {
         const auto known = files_.find(path.string());
@@ -178,18 +202,12 @@ class Taker {
         file->listed.insert(outside.exports.begin(), outside.exports.end());
         file->exports = std::move(outside.exports);
         file->lists_exports = outside.lists_exports;
-        const std::string code = outside.taken.empty() ? "" : masked_of(file->source);
-        for (const TakenNames& taken : outside.taken) {
-            const auto from = file_of(taken.from, path);
-            if (!from) continue;
-            From& made = file->taken.emplace_back();
-            made.path = *from;
-            for (Name& one : names_in(code, taken, by_blanks_)) {
-                made.all = made.all || one.name == "*";
-                if (one.name != "*") made.order.push_back(one.as);
-                made.names.insert_or_assign(std::move(one.as), std::move(one.name));
-            }
-        }
+        file->taken = taken_by(outside, file->source, path);
+        for (const From& from : file->taken)
+            for (const Name& one : from.order)
+                if (const auto own = file->places.find(one.as);
+                    own != file->places.end() && file->defined[own->second].only_listed)
+                    file->places.erase(own);
         return file.get();
     }
 
@@ -213,7 +231,8 @@ class Taker {
         for (auto from = file->taken.rbegin(); from != file->taken.rend(); ++from) {
             const auto one = from->names.find(name);
             if (one == from->names.end() && !from->all) continue;
-            if (auto found = find(from->path, one == from->names.end() ? name : one->second, seen)) return found;
+            if (!from->path) continue;
+            if (auto found = find(*from->path, one == from->names.end() ? name : one->second, seen)) return found;
         }
         return std::nullopt;
     }
@@ -226,9 +245,11 @@ class Taker {
         std::vector<std::string> names;
         for (const FoundMember& one : file->defined) names.push_back(one.name);
         for (const From& from : file->taken) {
-            names.insert(names.end(), from.order.begin(), from.order.end());
+            if (!from.path) continue;
+            for (const Name& one : from.order)
+                if (one.name != "*") names.push_back(one.as);
             if (!from.all) continue;
-            for (auto& inner : all_of(from.path, seen)) names.push_back(std::move(inner));
+            for (auto& inner : all_of(*from.path, seen)) names.push_back(std::move(inner));
         }
         return names;
     }

@@ -281,7 +281,7 @@ struct LanguageBlock {
 
 /// Which definitions a pattern finds: members; such as become members by an alias; what is taken away again; nothing;
 /// such as are members where a list of exports names them; or names that are taken over from another file.
-enum class MemberRole { member, local, gone, none, listed, taken };
+enum class MemberRole { member, local, gone, none, listed, taken, other_name };
 
 /// How members are recognised: a pattern over the code where a statement begins that no block hides.
 struct MemberPattern {
@@ -291,6 +291,7 @@ struct MemberPattern {
     bool only_in_parts = false;  // not in the entry file
     MemberRole role = MemberRole::member;
     std::string owner = {};  // RE2 over the head of the block that it is an item of; empty: it is no item
+    std::string each = {};   // RE2 with a group `name…`, of one of the names in the group `names`; empty: words
 };
 
 struct Card {
@@ -374,7 +375,8 @@ struct Card {
     std::string attached_pattern;   // RE2 at the beginning of a statement that belongs to the definition below it
     std::string continues_pattern;  // RE2 at the beginning of a statement that goes on with the one before it
     std::string leads_pattern;      // RE2 at the end of a statement that the next one belongs to
-    std::string import_pattern;     // RE2 with the group `name`
+    std::string import_pattern;     // RE2 with the group `name` or `names`
+    std::string import_each;        // RE2 with a group `name…`, of one of those
     std::vector<std::string> truth = {"true", "false"};  // as the language writes them
     std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none
     std::vector<std::string> optional_after;  // marks in parameter lists: what comes behind can be left out

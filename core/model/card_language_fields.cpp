@@ -22,14 +22,18 @@ const Fields language_member_table = {
     {.key = "in", .type = Type::word, .values = {"all", "parts"}, .preset = "\"all\"",
      .help = "parts: only in files of [[language.part]], not in the entry file", .example = "\"parts\"",
      .bound = at<&MemberPattern::only_in_parts>()},
-    {.key = "role", .type = Type::word, .values = {"member", "local", "gone", "none", "listed", "taken"}, .preset = "\"member\"",
+    {.key = "role", .type = Type::word, .values = {"member", "local", "gone", "none", "listed", "taken", "other_name"}, .preset = "\"member\"",
      .help = "local: no member, but what a group `alias` of another pattern may name; gone: takes members away again; "
              "none: no definition, whatever patterns below this one say; listed: a member where `export` names it; "
-             "taken: `names` are taken over from the module's file that the group `from` names",
+             "taken: `names` are taken over from the module's file that the group `from` names; other_name: a member where "
+             "what the group `alias` names is one, or `export` names it",
      .example = "\"local\"", .bound = at<&MemberPattern::role>()},
     {.key = "owner", .type = Type::pattern,
      .help = "it is an item of a block with a separator, and this matches the block's head, with the group `table`",
      .example = "'(?P<table>\\w+)\\s*=\\s*$'", .bound = at<&MemberPattern::owner>()},
+    {.key = "each", .type = Type::pattern,
+     .help = "what one of `names` looks like, with groups whose names begin with `name`; left out: they are words",
+     .example = "'(?P<name>\\w+)\\s*=>'", .bound = at<&MemberPattern::each>()},
 };
 
 const Fields language_quote_table = {
@@ -212,15 +216,18 @@ const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
     {.key = "leads", .type = Type::pattern,
      .help = "the end of a statement that the next one belongs to, such as a condition", .example = "'(?:&&|\\bwhile)$'",
      .bound = at<&Card::leads_pattern>()},
-    {.key = "import", .type = Type::pattern, .help = "a line that loads another module, group `name`",
+    {.key = "import", .type = Type::pattern, .help = "a line that loads another module, group `name`; or several, group `names`",
      .example = "'require \"(?P<name>\\w+)\"'", .bound = at<&Card::import_pattern>()},
+    {.key = "import_each", .type = Type::pattern,
+     .help = "what one of those `names` looks like, with groups whose names begin with `name`",
+     .example = "'(?P<name>\\w+)(?: as \\w+)?'", .bound = at<&Card::import_each>()},
     {.key = "truth", .type = Type::texts, .preset = "[\"true\", \"false\"]",
      .help = "true and false as the language writes them", .example = "[\"#t\", \"#f\"]", .bound = at<&Card::truth>()},
     {.key = "export", .type = Type::pattern,
      .help = "a list of what is exported, group `names`; where there is one, nothing else counts",
      .example = "'__all__ = \\[(?P<names>[^\\]]*)'", .bound = at<&Card::export_pattern>()},
     {.key = "export_globs", .type = Type::boolean, .preset = "false",
-     .help = "true: in that list `*` and `?` stand for other text", .example = "true",
+     .help = "true: in that list `*`, `?` and `[a-z]` stand for other text", .example = "true",
      .bound = at<&Card::export_globs>()},
     {.key = "qualifier", .type = Type::line,
      .help = "what stands between a definition's own name and the names before it, which are left off",

@@ -8,7 +8,7 @@ namespace {
 
 constexpr std::uint64_t conflicts_before_looking_ahead = 8;
 constexpr std::size_t most_weighed = 96;
-constexpr std::uint64_t conflicts_of_a_stride = 30;
+constexpr std::uint64_t conflicts_of_all = 200, conflicts_of_a_stride = 30;
 constexpr std::uint32_t shortest_stride = 8, stride_growth = 4;
 constexpr std::uint64_t restart_unit = 64;
 
@@ -26,35 +26,47 @@ std::uint64_t luby(std::uint64_t i) {
 std::uint64_t sum(std::uint64_t now, std::uint64_t more) { return more > UINT64_MAX - now ? UINT64_MAX : now + more; }
 
 /// How many levels are decided in order; the ones behind them are decided freely. At first all are in order. Where
-/// that meets too many conflicts, none are; a solution then proves that what is in order can stay so, and some more
-/// levels are added, in strides that grow with every solution and shrink where none is found soon. A stride of one
-/// level goes on until it is known whether there is one.
+/// that meets too many conflicts, none are; a solution then proves that what is in order can stay so, with all that
+/// is decided next as it has it. Behind the first solution all is tried in order once more, then some more levels,
+/// in strides that grow with every solution and shrink where none is found soon. A stride of one level goes on until
+/// it is known whether there is one.
 class Ordered {
   public:
     Ordered(bool wanted, std::uint64_t conflicts, std::uint64_t patience, std::uint32_t assumed)
-        : levels_(wanted ? UINT32_MAX : 0), sure_(assumed), next_(wanted ? sum(conflicts, patience) : UINT64_MAX) {}
+        : levels_(wanted ? all : 0), sure_(assumed), next_(wanted ? sum(conflicts, patience) : UINT64_MAX) {}
     [[nodiscard]] bool covers(std::uint32_t level) const { return level < levels_; }
     [[nodiscard]] std::uint32_t levels() const { return levels_; }
+    /// Levels of which it is known that there is a solution with them.
+    [[nodiscard]] std::uint32_t sure() const { return sure_; }
+    /// The next level is as it is in the solution.
+    void one_more_is_sure() {
+        ++sure_;
+        if (levels_ != all) ++levels_;
+    }
     /// Whether it is time for less order; there is less then.
     bool gives_way(std::uint64_t conflicts) {
         if (conflicts < next_) return false;
-        stride_ /= 2;
+        stride_ = levels_ != all ? stride_ / 2 : solvable_ ? shortest_stride : 0;
         levels_ = sure_ + stride_;
         next_ = stride_ <= 1 ? UINT64_MAX : conflicts + conflicts_of_a_stride;
         return true;
     }
     void found_solution(std::uint64_t conflicts) {
         sure_ = std::max(sure_, levels_);
-        stride_ = std::max(shortest_stride, stride_growth * stride_);
-        levels_ = sure_ + stride_;
-        next_ = conflicts + conflicts_of_a_stride;
+        stride_ = solvable_ ? std::max(shortest_stride, stride_growth * stride_) : all;
+        levels_ = solvable_ ? sure_ + stride_ : all;
+        next_ = conflicts + (solvable_ ? conflicts_of_a_stride : conflicts_of_all);
+        solvable_ = true;
     }
 
   private:
+    static constexpr std::uint32_t all = UINT32_MAX;
+
     std::uint32_t levels_;
     std::uint32_t sure_;
     std::uint32_t stride_ = 0;
     std::uint64_t next_;
+    bool solvable_ = false;  // a solution was found
 };
 
 }  // namespace
@@ -112,6 +124,7 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
     Ordered ordered(in_order, conflicts_, floor == 0 ? limits.patience : UINT64_MAX,
                     floor + static_cast<std::uint32_t>(assumed.size()));
     refused_by_.clear();
+    known_.clear();
     for (;;) {
         propagate();
         if (conflicting_) {
@@ -144,12 +157,29 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
             shrink(literal.var, sets_.at(literal.set), Reason::of(Because::decision, 0));
             continue;
         }
-        const bool next_in_order = ordered.covers(level());
-        if (next_in_order ? decide_in_order() : decide_freely(decisions)) continue;
+        const std::uint32_t decided = level();
+        const bool next_in_order = ordered.covers(decided);
+        if (next_in_order ? decide_in_order() : decide_freely(decisions)) {
+            const bool next_to_sure = next_in_order && decided == ordered.sure() && level() > decided;
+            if (next_to_sure && is_as_known()) ordered.one_more_is_sure();
+            continue;
+        }
         if (next_in_order || !in_order) return Verdict::solved;
+        note_solution();
         back_to(ordered.levels());
         ordered.found_solution(conflicts_);
     }
+}
+
+void Solver::note_solution() {
+    known_.resize(variables_.size());
+    for (Var var = 0; var < variables_.size(); ++var) known_[var] = is_needed(var) ? sets_.best(var, domain(var)) : 0;
+}
+
+/// Whether the latest decision is as in the solution known.
+bool Solver::is_as_known() const {
+    const Var var = trail_[levels_.back().trail].var;
+    return var < known_.size() && known_[var] == sets_.best(var, domain(var));
 }
 
 /// Adds the module to those that are to be decided, if it is new among them.

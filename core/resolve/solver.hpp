@@ -218,6 +218,8 @@ class Solver {
 
     // Search (search.cpp).
     Verdict search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed, std::uint32_t floor);
+    void note_solution();
+    [[nodiscard]] bool is_as_known() const;
     bool decide_in_order();
     bool decide_freely(Decisions decisions);
     std::uint32_t frugal(Var var);
@@ -291,6 +293,7 @@ class Solver {
     std::vector<Dealt> dealt_;
     std::vector<Literal> assumed_;  // of the search before
     std::vector<std::uint32_t> refused_by_;
+    std::vector<std::uint32_t> known_;  // the latest solution of this search, by variable; empty: none yet
     std::vector<Reason> refused_since_;
 
     // Of the analysis of one conflict.

@@ -19,10 +19,14 @@ using model::Module;
 using model::Space;
 namespace fs = std::filesystem;
 
-/// Whether the folder is one of the workspace's own modules, or holds it.
-bool is_own(const Space& space, const std::string& folder) {
-    return std::any_of(space.modules.begin(), space.modules.end(),
-                       [&](const Module& module) { return module.folder == folder || module.home == folder; });
+/// The folders of the workspace's own modules, and those with their manifests.
+std::set<std::string> own_folders(const Space& space) {
+    std::set<std::string> out;
+    for (const Module& module : space.modules) {
+        out.insert(module.folder.string());
+        out.insert(module.home.string());
+    }
+    return out;
 }
 
 /// A module on a search folder, from its manifest; nothing when there is none that can be read.
@@ -41,7 +45,7 @@ bool read_module(const Space& space, const fs::path& folder, Module& module) {
 
 /// Modules with manifests that lie on declared search folders, outside the workspace's own.
 void add_searched(const Space& space, Supply& supply) {
-    std::set<std::string> seen;
+    std::set<std::string> seen = own_folders(space);
     for (const model::SearchFolder& search : space.settings.search) {
         const fs::path folder = (space.root / search.folder.value).lexically_normal();
         std::vector<fs::path> inner;
@@ -53,9 +57,9 @@ void add_searched(const Space& space, Supply& supply) {
         const auto origin = static_cast<std::uint32_t>(supply.table.origins.size());
         bool used = false;
         for (const fs::path& path : inner) {
-            if (!files::is_file(path / model::manifest_name) || is_own(space, path.string())) continue;
+            if (seen.count(path.string()) != 0 || !files::is_file(path / model::manifest_name)) continue;
             Module module;
-            if (!seen.insert(path.string()).second || !read_module(space, path, module)) continue;
+            if (seen.insert(path.string()); !read_module(space, path, module)) continue;
             supply.found.push_back(std::move(module));
             supply.table.add(supply.found.back(), origin);
             used = true;

@@ -161,6 +161,20 @@ bool Universe::counts(const model::Row& row, const model::Need& need) const {
 }
 
 std::vector<Universe::Interval> Universe::intervals(const versions::Requirement& requirement) const {
+    const auto bounds = setting_.prereleases ? std::nullopt : versions::release_bounds(requirement);
+    if (bounds) {
+        const auto rank_of = [&](const versions::Numbers& numbers) {
+            const auto place = std::lower_bound(
+                by_rank_.begin(), by_rank_.end(), numbers, [&](Id id, const versions::Numbers& wanted) {
+                    const versions::Version& version = table_.version(id);
+                    return version.numbers < wanted || (version.numbers == wanted && !version.prerelease.empty());
+                });
+            return static_cast<std::uint32_t>(place - by_rank_.begin());
+        };
+        const std::uint32_t from = rank_of(bounds->least);
+        const auto to = bounds->limit ? rank_of(*bounds->limit) : static_cast<std::uint32_t>(by_rank_.size());
+        return from < to ? std::vector<Interval>{{from, to}} : std::vector<Interval>{};
+    }
     const auto rank_of = [&](const versions::Version& version) {
         return static_cast<std::uint32_t>(
             std::lower_bound(by_rank_.begin(), by_rank_.end(), version,

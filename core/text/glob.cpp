@@ -13,10 +13,20 @@ struct Globs::Compiled {
 
 namespace {
 
-std::string as_re2(std::string_view glob) {
+std::string as_re2(std::string_view glob, bool sets) {
     std::string out;
-    for (const char c : glob) {
-        if (c == '*') {
+    for (std::size_t i = 0; i < glob.size(); ++i) {
+        const char c = glob[i];
+        const std::size_t close = sets && c == '[' ? glob.find(']', i + 2) : std::string_view::npos;
+        if (close != std::string_view::npos) {
+            out += '[';
+            for (const char inner : glob.substr(i + 1, close - i - 1)) {
+                if (inner == '^' || inner == '[' || inner == '\\') out += '\\';
+                out += inner;
+            }
+            out += ']';
+            i = close;
+        } else if (c == '*') {
             out += "[^/]*";
         } else if (c == '?') {
             out += "[^/]";
@@ -33,13 +43,13 @@ bool full_match(std::string_view text, const re2::RE2& pattern) {
 
 }  // namespace
 
-Globs::Globs(const std::vector<std::string>& patterns) {
+Globs::Globs(const std::vector<std::string>& patterns, bool sets) {
     for (const auto& pattern : patterns) {
         re2::RE2::Options options(re2::RE2::Latin1);  // bytes, so that a name need not be UTF-8
         options.set_log_errors(false);
         const bool whole_path = pattern.find('/') != std::string::npos;
         patterns_.push_back(
-            {std::make_unique<re2::RE2>(as_re2(pattern) + (whole_path ? "(/.*)?" : ""), options), whole_path});
+            {std::make_unique<re2::RE2>(as_re2(pattern, sets) + (whole_path ? "(/.*)?" : ""), options), whole_path});
     }
 }
 

@@ -12,7 +12,8 @@ namespace envar::text {
 /// it, so that naming a folder takes in what lies below. Matching takes time linear in the path.
 class Globs {
   public:
-    explicit Globs(const std::vector<std::string>& patterns);
+    /// With `sets`, `[a-z]` stands for one letter of those.
+    explicit Globs(const std::vector<std::string>& patterns, bool sets = false);
     Globs(Globs&&) noexcept;
     Globs& operator=(Globs&&) noexcept;
     Globs(const Globs&) = delete;

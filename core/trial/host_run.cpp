@@ -253,6 +253,7 @@ class HostRun {
 
     void predict(const files::Sandbox& sandbox) {
         std::size_t position = 0;
+        const members::Patterns patterns(card_);
         for (const auto& name : names_) {
             const model::Module& module = *space_.module(name);
             ModuleTrial one;
@@ -265,7 +266,7 @@ class HostRun {
             } else {
                 one.predicted_file = members::entry_file(module, card_).string();
             }
-            const members::Scan scan = members::scan(module, card_, space_.root);
+            const members::Scan scan = members::scan(module, card_, space_.root, patterns);
             one.expected_members = members::expected_members(module.manifest, scan);
             // What stands above a definition, such as a decorator, may change what it is called with; of definitions
             // in branches it is not known which one counts.

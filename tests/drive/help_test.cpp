@@ -105,6 +105,33 @@ TEST_CASE("reference pages come from manifest and comments, and a translator's w
     CHECK(driver.has("w/help/po/de.po"));
 }
 
+TEST_CASE("lists and examples in documentation are lists and examples on the page") {
+    struct Row {
+        std::string comment, page;
+    };
+    for (const Row& row : std::vector<Row>{
+             {"One.  Two\nthree.", "One.\n\nTwo\nthree.\n"},
+             {"One.\nThese:\n\n* a *b*\n  and c\n* d\n\n  more\nafter",
+              "These:\n\n- a \\*b\\*\n  and c\n- d\n\n  more\n\nafter\n"},
+             {"One.\nThese:\n  - a\n    - b\n  - c", "These:\n\n- a\n  - b\n- c\n"},
+             {"One.\n 1. a\n 2) b\n1986. was\n-5 is\n--", "\n1. a\n2. b\n\n1986. was\n\\-5 is\n"},
+             {"One.\nSo:\n\n    class A\n      - b = `c` * 2\n\n    end\n- item",
+              "So:\n\n    class A\n      - b = `c` * 2\n\n    end\n\n- item\n"},
+             {"One.\n\tx = 1\n\t\ty = 2\n\nend", "\n    x = 1\n        y = 2\n\nend\n"},
+         }) {
+        const Driver driver;
+        make(driver, "\n[help]\n");
+        std::string comment = "--- " + row.comment;
+        for (std::size_t at = 0; (at = comment.find('\n', at)) != std::string::npos; at += 4)
+            comment.replace(at, 1, "\n-- ");
+        driver.write("w/lua/star_field/init.lua",
+                     "local M = {}\n" + comment + "\nfunction M.place() end\nreturn M\n");
+        must(driver, {"emit"});
+        const std::string page = driver.read("w/help/star_field.md");
+        CHECK_MESSAGE(has(page, row.page), row.comment, "\n---\n", page);
+    }
+}
+
 TEST_CASE("documentation that speaks of what is not there is told") {
     struct Row {
         std::string comment, code, told;  // empty: nothing is told

@@ -64,8 +64,16 @@ TEST_CASE("patterns of names") {
         std::string pattern;
         std::string path;
         bool matches;
+        bool sets = false;
     };
     const std::vector<Row> rows = {
+        {"[a-z]*", "place", true, true},
+        {"[a-z]*", "Place", false, true},
+        {"x[^\\[]", "x^", true, true},
+        {"x[^\\[]", "xa", false, true},
+        {"x[]", "x[]", true, true},
+        {"x[a", "x[a", true, true},
+        {"x[z-a]", "xb", false, true},
         {"*.tmp", "a.tmp", true},
         {"*.tmp", "deep/er/a.tmp", true},
         {"*.tmp", "a.tmpx", false},
@@ -93,7 +101,7 @@ TEST_CASE("patterns of names") {
     for (const Row& row : rows) {
         CAPTURE(row.pattern);
         CAPTURE(row.path.substr(0, 40));
-        CHECK(text::Globs({row.pattern}).match(row.path) == row.matches);
+        CHECK(text::Globs({row.pattern}, row.sets).match(row.path) == row.matches);
     }
     CHECK_FALSE(text::Globs({}).match("x"));
     CHECK(text::Globs({"a", "b"}).match("b"));

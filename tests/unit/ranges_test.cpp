@@ -55,6 +55,7 @@ bool in_normal_form(const std::vector<Range>& ranges) {
 TEST_CASE("sets of versions hold what the requirement accepts, and nothing else") {
     const auto all = all_versions();
     std::mt19937 random(11);
+    int bounded = 0;
     for (int round = 0; round < 1500; ++round) {
         const std::string text = random_requirement(random);
         const auto requirement = parse_requirement(text);
@@ -69,7 +70,16 @@ TEST_CASE("sets of versions hold what the requirement accepts, and nothing else"
                 if (set.contains(version) != meets(version, *requirement, prereleases)) wrong += version.text() + " ";
             CHECK(wrong == "");
         }
+        const auto bounds = release_bounds(*requirement);
+        bounded += bounds ? 1 : 0;
+        std::string wrong;
+        for (const Version& version : bounds ? all : std::vector<Version>())
+            if ((version.prerelease.empty() && version.numbers >= bounds->least &&
+                 (!bounds->limit || version.numbers < *bounds->limit)) != meets(version, *requirement))
+                wrong += version.text() + " ";
+        CHECK(wrong == "");
     }
+    CHECK(bounded > 200);
 }
 
 TEST_CASE("union, intersection, complement and containment are those of the versions") {
