@@ -107,12 +107,14 @@ class Paragraphs {
         if (begin == std::string_view::npos) {
             end_prose();
             ++blank_;
+            session_ = false;
             return;
         }
         const std::string_view blanks = line.substr(0, begin), said = line.substr(begin);
         const auto tabs = static_cast<std::size_t>(std::count(blanks.begin(), blanks.end(), '\t'));
         const std::size_t column = begin + (usual_example - 1) * tabs;
-        if (column < least_of_example) end_example();
+        session_ = session_ || said.starts_with(">>>");
+        if (column < least_of_example && !session_) end_example();
         while (!items_.empty() && column < items_.back()) items_.pop_back();
         const std::size_t mark = mark_of_item(said);
         if (mark != 0 && (column < usual_example || !items_.empty()) && example_.empty()) {
@@ -120,7 +122,7 @@ class Paragraphs {
         } else if (!items_.empty() && column > items_.back()) {
             if (blank_ != 0) out_ += "\n";
             out_ += std::string(2 * items_.size(), ' ') + prose(said) + "\n";
-        } else if (column >= least_of_example) {
+        } else if (column >= least_of_example || session_) {
             end_prose();
             items_.clear();
             if (!example_.empty()) example_.insert(example_.end(), blank_, {});
@@ -177,6 +179,7 @@ class Paragraphs {
     std::vector<std::string> example_;
     std::vector<std::size_t> items_;  // columns of the marks of the items that are open
     std::size_t blank_ = 0;           // lines before this one
+    bool session_ = false;            // what is typed into an interpreter, and what it says
 };
 
 std::string paragraphs(const std::string& text) { return Paragraphs().run(text); }

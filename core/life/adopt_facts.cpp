@@ -8,6 +8,7 @@
 #include <map>
 
 #include "core/files/read.hpp"
+#include "core/text/sentence.hpp"
 #include "core/text/utf8.hpp"
 
 namespace envar::life {
@@ -210,11 +211,41 @@ std::size_t end_of_paragraph(const std::string& text, std::size_t at, const std:
     return text.size();
 }
 
+constexpr std::size_t longest_summary = 300;
+
+/// The first sentence of what stands at `at`, which may go on in the lines below: of a comment with its marks.
+std::string sentence_at(const std::string& text, std::string_view said, const std::string& mark, bool in_comment) {
+    std::string out(said);
+    std::size_t at = static_cast<std::size_t>(said.data() - text.data()) + said.size();
+    for (;;) {
+        while (!out.empty() && std::isspace(static_cast<unsigned char>(out.back())) != 0) out.pop_back();
+        const std::size_t dot = text::end_of_sentence(out);
+        if (dot != std::string::npos) return out.substr(0, dot + 1);
+        const bool ends = !out.empty() && out.back() == '.' && !text::is_cut_short(out, out.size() - 1);
+        if (out.empty() || ends || out.size() > longest_summary) return out;
+        at = std::min(text.find('\n', at), text.size() - 1) + 1;
+        std::string_view line = std::string_view(text).substr(at, text.find('\n', at) - at);
+        const auto drop = [&](std::string_view what) {
+            line.remove_prefix(std::min(line.find_first_not_of(what), line.size()));
+        };
+        drop(" \t");
+        if (in_comment && !line.starts_with(mark)) return out;
+        if (in_comment) drop(" \t" + mark);
+        // Names and titles stand below each other; a sentence that goes on does so in small letters.
+        const bool goes_on =
+            !line.empty() && (std::islower(static_cast<unsigned char>(line.front())) != 0 ||
+                              (out.back() == ',' && std::isalpha(static_cast<unsigned char>(line.front())) != 0));
+        if (!goes_on) return out;
+        out += ' ';
+        out += line.substr(0, line.find("\"\"\""));
+    }
+}
+
 }  // namespace
 
 std::string summary_in(const model::Card& card, const std::string& text) {
     static const re2::RE2 no_summary(
-        R"((?i)copyright|\(c\)|^\d{4}\b|licen[cs]e|rights reserved|public domain|SPDX|warrant|redistribut|free software|hereby granted|)"
+        R"((?i)copyright|\(c\)|^\d{4}\b|licen[cs]e|rights reserved|public domain|SPDX|warrant|redistribut|free software|hereby granted|(?-i:^[a-z]+:)|)"
         R"(\bauthors?\b|-\*-|\bvim?:|\$\w+:|coding[:=]|shellcheck|https?://|^[\w./-]+\.\w+(?:\s*--?)?\s*$)");
     const re2::RE2 compiled("(?m)" + card.adopt.summary, re2::RE2::Quiet);
     if (card.adopt.summary.empty() || !compiled.ok() || compiled.NumberOfCapturingGroups() < 1) return {};
@@ -247,8 +278,8 @@ std::string summary_in(const model::Card& card, const std::string& text) {
             legal_until = end_of_paragraph(text, at, mark);
             continue;
         }
-        std::string summary = own->as_string();
-        while (!summary.empty() && std::isspace(static_cast<unsigned char>(summary.back())) != 0) summary.pop_back();
+        const bool in_comment = !groups[0].empty() && !mark.empty() && is_comment(groups[0]);
+        std::string summary = sentence_at(text, {own->data(), own->size()}, mark, in_comment);
         if (!summary.empty()) return summary;
     }
     return {};

@@ -5,6 +5,7 @@
 #include <cctype>
 
 #include "core/members/matching.hpp"
+#include "core/text/sentence.hpp"
 
 namespace envar::members {
 namespace {
@@ -42,22 +43,6 @@ std::string_view without_dash(std::string_view said) {
 }
 
 constexpr std::size_t longest_summary = 400;
-
-/// Whether the dot there belongs to a word that is cut short, such as `e.g.`, and ends no sentence.
-bool is_short(std::string_view text, std::size_t dot) {
-    const std::size_t begin = text.find_last_of(" (", dot) + 1;  // 0: the word stands at the front
-    const std::string_view word = text.substr(begin, dot - begin);
-    const auto is_letter = [](char c) { return std::isalpha(static_cast<unsigned char>(c)) != 0; };
-    return (word.size() == 3 && word[1] == '.' && is_letter(word[0]) && is_letter(word[2])) || word == "vs" ||
-           word == "cf" || word == "resp";
-}
-
-/// The dot that ends the first sentence, with a blank behind it.
-std::size_t end_of_sentence(std::string_view text) {
-    std::size_t dot = text.find(". ");
-    while (dot != std::string_view::npos && is_short(text, dot)) dot = text.find(". ", dot + 1);
-    return dot;
-}
 
 /// Text without an end is no summary: of a longer one what fits, up to the last blank.
 std::string shortened(std::string summary) {
@@ -161,8 +146,9 @@ void Documentation::read_lines(FoundMember& member) const {
         } else if (!over) {
             if (!summary.empty()) summary += ' ';
             summary += line;
-            const std::size_t stop = end_of_sentence(summary);
-            over = stop != std::string::npos || (summary.back() == '.' && !is_short(summary, summary.size() - 1));
+            const std::size_t stop = text::end_of_sentence(summary);
+            over = stop != std::string::npos ||
+                   (summary.back() == '.' && !text::is_cut_short(summary, summary.size() - 1));
             if (stop == std::string::npos) continue;
             member.description = std::string(trimmed(summary.substr(stop + 2))) + "\n";
             summary.resize(stop + 1);

@@ -25,10 +25,11 @@ const std::vector<Layout> layouts = {
     {"a file in a folder called otherwise, behind its licence",
      "lua",
      {{"old-stars-2.0/stars.lua",
-       "-- Copyright (c) 2019 The Varn Hill Planetarium\n-- Permission is granted to all.\n\n-- Places the stars.\n"
+       "-- Copyright (c) 2019 The Varn Hill Planetarium\n-- Permission is granted to all.\n\n-- Permission is hereby granted\n-- stylecheck: ignore 212\n"
+       "\n-- Places the stars, e.g.\n--   the bright ones. And more\n"
        "local stars = { _VERSION = 'stars.lua 2.0.1' }\nfunction stars.place(name) return name end\nreturn stars\n"}},
-     {"stars entry=stars.lua", "stars version=2.0.1", "stars summary=Places the stars."},
-     {"given/old-stars-2.0/stars.lua:6 place(name)"}},
+     {"stars entry=stars.lua", "stars version=2.0.1", "stars summary=Places the stars, e.g. the bright ones."},
+     {"given/old-stars-2.0/stars.lua:10 place(name)"}},
     {"code in a folder of its own, and what belongs to no module",
      "lua",
      {{"moon/src/moon.lua", "local M = {}\nM.version = \"0.3\"\nlocal deep = require 'stars.deep'\nreturn M\n"},
@@ -39,10 +40,10 @@ const std::vector<Layout> layouts = {
     {"a single file beside what only installs it",
      "python",
      {{"old_orbit/orbit.py",
-       "'''\nComputes orbits.\n\nMore.\n'''\n__version__ = '1.2'\nclass Orbit:\n    pass\ndef period(a, b=1):\n    pass\n"},
+       "'''\nComputes orbits\nof planets. More\n'''\n__version__ = '1.2'\nclass Orbit:\n    pass\ndef period(a, b=1):\n    pass\n"},
       {"old_orbit/setup.py", "raise SystemExit(1)\n"}},
-     {"orbit entry=orbit.py", "orbit version=1.2.0", "orbit summary=Computes orbits."},
-     {"given/old_orbit/orbit.py:7 Orbit()", "given/old_orbit/orbit.py:9 period(a, b=1)"}},
+     {"orbit entry=orbit.py", "orbit version=1.2.0", "orbit summary=Computes orbits of planets."},
+     {"given/old_orbit/orbit.py:6 Orbit()", "given/old_orbit/orbit.py:8 period(a, b=1)"}},
     {"members that are taken over from other files, and a list of them",
      "python",
      {{"sky/__init__.py",

@@ -117,6 +117,7 @@ TEST_CASE("lists and examples in documentation are lists and examples on the pag
              {"One.\n 1. a\n 2) b\n1986. was\n-5 is\n--", "\n1. a\n2. b\n\n1986. was\n\\-5 is\n"},
              {"One.\nSo:\n\n    class A\n      - b = `c` * 2\n\n    end\n- item",
               "So:\n\n    class A\n      - b = `c` * 2\n\n    end\n\n- item\n"},
+             {"One.\nSo:\n>>> f(*a)\n6 <\n\nend", "So:\n\n    >>> f(*a)\n    6 <\n\nend\n"},
              {"One.\n\tx = 1\n\t\ty = 2\n\nend", "\n    x = 1\n        y = 2\n\nend\n"},
          }) {
         const Driver driver;
