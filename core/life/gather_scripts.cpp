@@ -167,6 +167,8 @@ class ScriptReader {
             made.names = static_cast<int>(text::group_number(*made.pattern, "names"));
             along_.push_back(std::move(made));
         }
+        if (!card_.gather.inside.empty())
+            inside_ = std::make_unique<re2::RE2>("(?m)" + card_.gather.inside, re2::RE2::Quiet);
         std::vector<Reading> readings(files_.size());
         text::side_by_side(files_.size(), jobs_, [&](std::size_t i) { readings[i] = read(files_[i]); });
         for (auto& reading : readings) take(std::move(reading));
@@ -312,11 +314,19 @@ class ScriptReader {
     void understand(std::string_view code, const members::Everything::Other& other, LooseStatement& statement) const {
         const bool is_own_work = does_own_work(code, other);
         std::set<std::string> known;
+        std::vector<std::size_t> begins;  // in `code`
+        for (const std::size_t begin : other.begins) begins.push_back(begin - other.span.begin);
+        re2::StringPiece found;
+        for (std::size_t at = 0;
+             inside_ && inside_->ok() && at < code.size() &&
+             inside_->Match({code.data(), code.size()}, at, code.size(), re2::RE2::UNANCHORED, &found, 1);
+             at = std::max(begins.back(), at + 1))
+            begins.push_back(static_cast<std::size_t>(found.data() - code.data()) + found.size());
         for (const Along& along : along_) {
             std::vector<re2::StringPiece> groups(static_cast<std::size_t>(along.pattern->NumberOfCapturingGroups()) +
                                                  1);
-            for (const std::size_t begin : other.begins) {
-                const std::string_view rest = code.substr(begin - other.span.begin);
+            for (const std::size_t begin : begins) {
+                const std::string_view rest = code.substr(begin);
                 if (!along.pattern->Match({rest.data(), rest.size()}, 0, rest.size(), re2::RE2::ANCHOR_START,
                                           groups.data(), static_cast<int>(groups.size())))
                     continue;
@@ -356,6 +366,7 @@ class ScriptReader {
     text::Globs scripts_;
     members::Patterns patterns_;
     std::vector<Along> along_;
+    std::unique_ptr<re2::RE2> inside_;          // null: nothing stands within others
     std::unordered_set<std::string_view> own_;  // functions of the script that is being read
     std::set<fs::path> known_;
     std::vector<NamedPath> files_;

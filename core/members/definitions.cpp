@@ -213,6 +213,7 @@ class Definitions {
             if (wanted_ == Wanted::all) return true;  // an item of a table cannot be moved by itself
             if (member.owner_table != 0 && owner[member.owner_table] != table_) return false;
         }
+        if (only_pieces_ && groups[member.behind].data() != nullptr) return true;
         if (member.role == model::MemberRole::none) return true;
         if (member.role == model::MemberRole::taken) {
             const std::string_view names = groups[member.names];

@@ -31,7 +31,7 @@ struct Patterns::Compiled {
     struct Member {
         Pattern pattern, owner;
         std::string kind;
-        int name = 0, names = 0, declared = 0, parameters = 0, table = 0, alias = 0, from = 0,
+        int name = 0, names = 0, declared = 0, parameters = 0, table = 0, alias = 0, from = 0, behind = 0,
             owner_table = 0;   // groups; 0: none
         bool in_line = false;  // the pattern is for anywhere in a line
         bool only_in_parts = false;

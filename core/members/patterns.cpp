@@ -45,6 +45,7 @@ Patterns::Compiled::Compiled(const model::Card& card)
         made.table = group(*made.pattern, "table");
         made.alias = group(*made.pattern, "alias");
         made.from = group(*made.pattern, "from");
+        made.behind = group(*made.pattern, "behind");
         made.in_line = !member.pattern.starts_with('^') && !member.pattern.starts_with("(?m)^");
         if (!made.in_line) made.opening = text::Opening(*made.pattern);
         members.push_back(std::move(made));

@@ -174,6 +174,7 @@ struct GatherWarning {
 struct GatherRules {
     std::vector<std::string> scripts;  // patterns of the names of scripts; others are told by their first line
     std::vector<GatherAlong> along;
+    std::string inside;     // RE2: what a statement stands behind that is part of another one
     Pairs along_rewritten;  // RE2 → what it is replaced by, in such statements
     Pairs head_rewritten;   // the same at the beginning of a function
     std::vector<GatherWarning> warnings;

@@ -60,6 +60,9 @@ const Fields card_gather_table = {
     {.key = "along", .type = Type::tables, .help = "statements that go along with the functions that need them",
      .example = "[{ pattern = '^local\\s+(?P<names>\\w+)\\s*=' }]", .bound = within<&GatherRules::along>(),
      .fields = &gather_along_table},
+    {.key = "inside", .type = Type::pattern,
+     .help = "what a statement stands behind that begins within a line, in statements such as a condition; there it counts "
+             "as along too", .example = "'\\b(?:then|else)\\s+'", .bound = at<&GatherRules::inside>()},
     {.key = "along_rewritten", .type = Type::pairs, .preset = "[]",
      .help = "a pattern and what it is replaced by, in such statements, where all functions are to see what they set", .example = "[['^local ', '']]",
      .bound = at<&GatherRules::along_rewritten>()},

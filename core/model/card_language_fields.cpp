@@ -12,7 +12,8 @@ const Fields language_member_table = {
     {.key = "pattern", .type = Type::pattern, .required = true,
      .help = "over the code where a statement begins, with the groups `name` (or `names`: several, with blanks or commas "
              "between them, with the table where there is one; or `declared`: what comes before the name, and the name), "
-             "`parameters`, `table` and `alias`",
+             "`parameters`, `table`, `alias` and `behind`: a condition that it stands behind, so that no piece of it can be "
+             "taken by itself",
      .example = "'function M\\.(?P<name>\\w+)'", .bound = at<&MemberPattern::pattern>()},
     {.key = "kind", .type = Type::word, .values = {"function", "command", "variable", "constant", "class", "type", "macro"},
      .preset = "\"function\"", .help = "what it defines", .example = "\"function\"",

@@ -224,11 +224,25 @@ TEST_CASE("a setting goes along with the condition or the loop that it is set in
                   "local kept\nif not kept then kept = 1 end\nfor i = 1, 3 do count = (count or 0) + i end\n"
                   "do local hidden = 5; shown = hidden end\nfunction say() print(kept, count, shown) end\n",
                   "say", "");
+    compare_moved(host_called("lua"),
+                  "local M = {}\nif not M.twice then M.twice = function(a) return a * 2 end end\n"
+                  "if M.none then kept = 1 else kept = 2 end\nfunction say() print(M.twice(2), kept) end\n",
+                  "say", "");
+    compare_moved(host_called("tcl"),
+                  "if {![info exists kept]} { set kept 1 }\nif {$kept > 1} {set low 0} else {set low 9}\n"
+                  "foreach one {1 2} { incr count $one }\nif {$kept} {\n    set deep 3\n}\n"
+                  "proc say {} { puts \"$::kept $::low $::deep $::count\" }\n",
+                  "say", "");
     compare_moved(host_called("perl"),
                   "my @all = map { my $n = $_; $n * 2 } grep { $_ > 1 } 1 .. 4;\nmy $kept = { a => 1 };\n"
                   "if ($kept->{a}) { $kept->{b} = 2 }\nmy $with = sub { $_[0] + 1 };\n"
                   "sub say_it { print qq(@all $kept->{b} @{[$with->(1)]}\\n); }\n",
                   "say_it", "");
+    compare_moved(host_called("python"),
+                  "import os\nif os.sep == '/': kept = 1\nelse: kept = 2\nif not os.sep: low = 1\nelse: low = 9\n"
+                  "for one in (1, 2): last = one\nwith open(os.devnull) as nothing: read = nothing.read()\n\n\n"
+                  "def say():\n    print(kept, low, last, read)\n\n\n",
+                  "say", "");
     compare_moved(
         host_called("python"),
         "import os\nif os.sep:\n    kept = 1\nelse:\n    kept = 2\n(a, b), c = (1, 2), 3\nfirst = second = 4\n"
