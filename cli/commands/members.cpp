@@ -232,7 +232,8 @@ Outcome sync(Invocation& invocation) {
         for (const auto& [names, what] :
              {std::pair(&synced->added, "added"), std::pair(&synced->changed, "changed"),
               std::pair(&synced->dropped, "dropped"),
-              std::pair(&synced->absent, "left, though it is in no source: --drop takes it out")})
+              std::pair(&synced->absent, "left, though it is in no source: --drop takes it out"),
+              std::pair(&synced->unlisted, "left out, as no manifest can hold it: `mode = \"all\"` exports it")})
             for (const auto& name : *names) table.rows.push_back({one.module->name(), name, what});
         if (synced->reordered) table.rows.push_back({one.module->name(), "", "in the order of the source now"});
     }

@@ -15,6 +15,7 @@
 #include "core/life/registration.hpp"
 #include "core/life/sync.hpp"
 #include "core/members/scan.hpp"
+#include "core/model/field_values.hpp"
 #include "core/model/schema.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
@@ -226,7 +227,7 @@ class Adopter {
         const auto scan = members::scan(module, card, space_.root, patterns_.of(card));
         for (const auto& found : scan.members) {
             // Some languages have names that no list can hold.
-            const bool listed = found.name.find('/') == std::string::npos;
+            const bool listed = model::is_name(found.name);
             if (listed) manifest.members.push_back(member_of(found, nullptr));
             manifest.exports_all = manifest.exports_all || !listed;
         }

@@ -8,6 +8,7 @@
 
 #include "core/life/signature.hpp"
 #include "core/model/edit.hpp"
+#include "core/model/field_values.hpp"
 
 namespace envar::life {
 namespace {
@@ -152,7 +153,13 @@ Result<Synced> sync_members(const model::Space& space, const model::Module& modu
     const auto& declared = module.manifest.members;
     std::multiset<std::string> names;
     std::vector<model::Member> fresh;
+    std::vector<std::string> in_source;
     for (const auto& found : scan.members) {
+        if (!model::is_name(found.name)) {
+            synced.unlisted.push_back(found.name);
+            continue;
+        }
+        in_source.push_back(found.name);
         const auto known = std::find_if(declared.begin(), declared.end(),
                                         [&](const model::Member& m) { return m.name.value == found.name; });
         names.insert(found.name);
@@ -181,15 +188,13 @@ Result<Synced> sync_members(const model::Space& space, const model::Module& modu
     for (const auto& member : shown) {
         const bool known = std::any_of(declared.begin(), declared.end(),
                                        [&](const model::Member& m) { return m.name.value == member.name; });
-        if (known || names.count(member.name) != 0) continue;
+        if (known || names.count(member.name) != 0 || !model::is_name(member.name)) continue;
         names.insert(member.name);
         synced.added.push_back(member.name);
         fresh.push_back(member_of(member, nullptr));
         fresh.back().dynamic = true;
     }
     for (const auto& member : fresh) editing.add(member);
-    std::vector<std::string> in_source;
-    for (const auto& found : scan.members) in_source.push_back(found.name);
     if (!editing.in_line()) {
         const auto moved = editing.order_by(in_source);
         if (!moved) return tl::unexpected(moved.error());

@@ -12,11 +12,12 @@ namespace envar::life {
 
 /// What a sync did to one module's manifest.
 struct Synced {
-    std::vector<std::string> added;    // found, and not declared before
-    std::vector<std::string> changed;  // other parameters, kind or documentation
-    std::vector<std::string> dropped;  // declared, and in no source
-    std::vector<std::string> absent;   // the same, but left
-    bool reordered = false;            // those that are in the source stand in its order now
+    std::vector<std::string> added;     // found, and not declared before
+    std::vector<std::string> changed;   // other parameters, kind or documentation
+    std::vector<std::string> dropped;   // declared, and in no source
+    std::vector<std::string> absent;    // the same, but left
+    std::vector<std::string> unlisted;  // found, but no name that a manifest can hold
+    bool reordered = false;             // those that are in the source stand in its order now
 };
 
 /// The member as the source has it, with what was written by hand about it; `before` may be null.

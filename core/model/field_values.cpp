@@ -78,6 +78,12 @@ Problem name_problem(const std::string& value) {
     return bad(fmt::format("{} is not a name", ticked(value)), "a name has no `/` and is no `.` or `..`");
 }
 
+}  // namespace
+
+bool is_name(const std::string& value) { return !name_problem(value); }
+
+namespace {
+
 Problem version_problem(const std::string& value) {
     if (versions::parse_version(value) || versions::parse_version(value, versions::Scheme::dotted) ||
         versions::parse_version(value, versions::Scheme::integer))

@@ -30,6 +30,9 @@ struct ValueProblem {
 [[nodiscard]] std::optional<ValueProblem> text_problem(const Field& field, std::string_view key,
                                                        const std::string& value);
 
+/// Whether a field for names takes it.
+[[nodiscard]] bool is_name(const std::string& value);
+
 /// Tabs are fine; whatever else a terminal would obey is not.
 [[nodiscard]] bool has_control_character(std::string_view value);
 
