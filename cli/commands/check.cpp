@@ -4,6 +4,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <nlohmann/json.hpp>
 
 #include "cli/commands/commands.hpp"
@@ -20,6 +21,7 @@ using nlohmann::ordered_json;
 using Findings = std::vector<text::Finding>;
 
 constexpr int quiet_milliseconds = 100;
+constexpr std::size_t most_hints = 20;  // of one sort that are told one by one
 
 ordered_json row_of(const text::Finding& f) {
     return {{"code", f.code},
@@ -99,10 +101,28 @@ text::Result<Round> one_round(Invocation& invocation) {
 }
 
 std::string totals(const Round& round) {
-    return fmt::format("{} and {} in {}",
-                       counted(text::count_severity(round.findings, text::Severity::error), "error"),
-                       counted(text::count_severity(round.findings, text::Severity::warning), "warning"),
-                       counted(round.modules, "module"));
+    const auto count = [&](text::Severity severity, std::string_view one) {
+        return counted(text::count_severity(round.findings, severity), one);
+    };
+    const bool hints = text::count_severity(round.findings, text::Severity::hint) != 0;
+    return fmt::format("{}{}{}{} in {}", count(text::Severity::error, "error"), hints ? ", " : " and ",
+                       count(text::Severity::warning, "warning"),
+                       hints ? " and " + count(text::Severity::hint, "hint") : "", counted(round.modules, "module"));
+}
+
+/// All but the hints of a sort that there are many of. Of those some are told, and how many more there are.
+void tell_findings(Terminal& out, const Findings& findings, bool all) {
+    std::map<std::string_view, std::size_t> hints;
+    Findings told;
+    for (const auto& finding : findings)
+        if (all || finding.severity != text::Severity::hint || ++hints[finding.code] <= most_hints)
+            told.push_back(finding);
+    out.findings(told);
+    if (told.size() < findings.size()) out.line();
+    for (const auto& [code, count] : hints)
+        if (count > most_hints)
+            out.line(fmt::format("… {} of {}; `--verbose` shows them, check.json has them",
+                                 counted(count - most_hints, "more hint"), code));
 }
 
 ordered_json result_of(const Round& round) {
@@ -122,7 +142,7 @@ Outcome tell(Invocation& invocation, const Round& round) {
     const ExitStatus status = trouble ? answer_is_no : fine;
     if (!*print) return status;
     Terminal& out = *invocation.terminal;
-    out.findings(round.findings);
+    tell_findings(out, round.findings, invocation.flag("verbose"));
     if (!round.findings.empty()) out.remark("");
     tell_assets(out, round.assets);
     if (round.findings.empty()) {

@@ -58,7 +58,10 @@ class Groups {
             const auto done = opening.match(text, groups_.data(), static_cast<std::size_t>(wanted_));
             if (done) return *done;
         }
-        return opening.admits(text) && match(pattern, text, re2::RE2::ANCHOR_START);
+        // Most texts do not match, which is told much sooner than where the groups are.
+        return opening.admits(text) &&
+               pattern.Match(piece(text), 0, text.size(), re2::RE2::ANCHOR_START, nullptr, 0) &&
+               match(pattern, text, re2::RE2::ANCHOR_START);
     }
     /// Empty, without a place, when there is no such group or it took no part.
     [[nodiscard]] std::string_view operator[](int number) const {

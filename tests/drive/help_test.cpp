@@ -133,6 +133,25 @@ TEST_CASE("lists and examples in documentation are lists and examples on the pag
     }
 }
 
+TEST_CASE("of hints of one sort some are told, and how many more there are") {
+    const Driver driver;
+    std::string code = "local M = {}\n";
+    for (int i = 0; i < 33; ++i) code += "function M.f" + std::to_string(i) + "() end\n";
+    make(driver, "\n[help]\n", code + "return M\n", "");
+    must(driver, {"members", "--sync"});
+    const auto count = [](const std::string& text, const std::string& part) {
+        std::size_t found = 0;
+        for (std::size_t at = 0; (at = text.find(part, at)) != std::string::npos; at += part.size()) ++found;
+        return found;
+    };
+    const Run some = driver.envar({"check"}, "w");
+    CHECK(count(some.output, "hint: `f") == 20);
+    CHECK(has(some.output, "\n… 13 more hints of EV706; `--verbose` shows them, check.json has them\n"));
+    CHECK(has(some.output, " and 34 hints in 1 module"));
+    CHECK(count(driver.read("w/envar-results/check.json"), "\"EV706\"") == 33);
+    CHECK(count(driver.envar({"check", "--verbose"}, "w").output, "hint: `f") == 33);
+}
+
 TEST_CASE("documentation that speaks of what is not there is told") {
     struct Row {
         std::string comment, code, told;  // empty: nothing is told
