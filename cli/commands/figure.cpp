@@ -65,6 +65,12 @@ Outcome run_figure(Invocation& invocation) {
     if (!scene.around.empty() && std::find(names.begin(), names.end(), scene.around) == names.end())
         return text::refuse(fmt::format("`{}` is not among the modules that are drawn", scene.around),
                             text::did_you_mean(scene.around, names));
+    if (kind == "dependencies" && scene.around.empty() && names.size() > figures::most_modules &&
+        !invocation.shared.dry_run)
+        return text::refuse(
+            fmt::format("{} are too many for one figure", counted(names.size(), "module")),
+            "`--around MODULE --depth 2` draws what lies near one; --dry-run tells Graphviz's text of "
+            "all of them");
     const std::string dot = kind == "order" ? figures::order_dot(scene) : figures::dependencies_dot(scene);
     if (invocation.shared.dry_run) {
         invocation.terminal->raw(dot);

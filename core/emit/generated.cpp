@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <set>
 #include <utility>
@@ -120,6 +121,13 @@ text::Result<void> compare(GeneratedFile& file) {
 
 namespace {
 
+/// The place in the workspace of a module in this folder.
+void lay(Place& place, const model::Space& space, const model::Card& card, const fs::path& folder) {
+    const auto folders = search::workspace_folders(space, card);
+    place.folder = folder;
+    place.search = folders.empty() ? folder.parent_path() : fs::path(folders.front());
+}
+
 class Surveyor {
   public:
     Surveyor(const model::Space& space, const std::vector<std::string>& modules, bool orphans)
@@ -154,7 +162,11 @@ class Surveyor {
             if (orphans_) find_orphans(module, module.folder, survey_.files.size(), 0);
             return;
         }
-        auto wanted = generated_files(module.manifest, *card, place_of(space_, *card, module.folder));
+        const auto [known, is_new] = places_.try_emplace(card);
+        Place& place = known->second;
+        if (is_new) place = place_of(space_, *card, module.folder);
+        lay(place, space_, *card, module.folder);
+        auto wanted = generated_files(module.manifest, *card, place);
         if (!wanted) {
             survey_.findings.push_back(
                 card->source.finding("EV803", {}, wanted.error().message, wanted.error().hint));
@@ -209,6 +221,7 @@ class Surveyor {
     const std::vector<std::string>& modules_;
     bool orphans_;
     Survey survey_;
+    std::map<const model::Card*, Place> places_;  // of the module that is being looked at
 };
 
 }  // namespace
@@ -239,13 +252,13 @@ std::string with_header(const model::CardDialect& dialect, const std::string& na
 }
 
 Place place_of(const model::Space& space, const model::Card& card, const fs::path& folder) {
-    Place place{space.root, folder, folder.parent_path(), space.settings.name.value};
+    Place place{space.root, {}, {}, space.settings.name.value};
+    lay(place, space, card, folder);
     place.cards = &space.cards;
     for (const auto& target : space.settings.targets) place.targets.push_back(target.name.value);
     for (const auto& module : space.modules)
         if (module.manifest.native.kind == model::NativeKind::plugin && !module.manifest.native.span.empty())
             place.unlinked.push_back(module.name());
-    if (const auto folders = search::workspace_folders(space, card); !folders.empty()) place.search = folders.front();
     return place;
 }
 

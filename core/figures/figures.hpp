@@ -31,6 +31,9 @@ struct Scene {
 /// From how many modules on a figure is too dense to be read as a whole.
 inline constexpr std::size_t many_modules = 40;
 
+/// More are not drawn at once: Graphviz would take minutes, and nobody could see anything.
+inline constexpr std::size_t most_modules = 2000;
+
 /// Has Graphviz draw `dot` as "svg" or "png". Fails when it is not installed or refuses.
 [[nodiscard]] text::Result<std::string> draw(const std::string& dot, const std::string& format,
                                              const std::string& program_path, const std::filesystem::path& temporary);

@@ -35,9 +35,8 @@ std::string kind_of(const std::string& before, const std::string& after) {
 }  // namespace
 
 const LockedModule* Lock::find(std::string_view module) const {
-    const auto found =
-        std::find_if(modules.begin(), modules.end(), [&](const LockedModule& one) { return one.module == module; });
-    return found == modules.end() ? nullptr : &*found;
+    const auto found = places.find(module);
+    return found == places.end() ? nullptr : &modules[found->second];
 }
 
 std::string lock_text(const std::vector<LockedModule>& modules) {
@@ -73,6 +72,7 @@ std::optional<Lock> read_lock(const std::filesystem::path& root) {
             };
             const model::Node* version = entry.find("version");
             if (version == nullptr) continue;
+            lock.places.emplace(module.key, lock.modules.size());
             lock.modules.push_back(
                 {module.key, version->text, text_of("host"), text_of("origin"), text_of("sha256"), version->span});
         }

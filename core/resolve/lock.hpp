@@ -3,6 +3,8 @@
 #pragma once
 
 #include <filesystem>
+#include <functional>
+#include <map>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -25,8 +27,9 @@ struct LockedModule {
 
 struct Lock {
     text::Source source;
-    std::vector<LockedModule> modules;    // as in the file
-    std::vector<text::Finding> findings;  // why it, or a line of it, cannot be read
+    std::vector<LockedModule> modules;                       // as in the file
+    std::map<std::string, std::size_t, std::less<>> places;  // in `modules`, by name
+    std::vector<text::Finding> findings;                     // why it, or a line of it, cannot be read
     [[nodiscard]] const LockedModule* find(std::string_view module) const;
 };
 

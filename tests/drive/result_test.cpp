@@ -141,6 +141,14 @@ TEST_CASE("figures are drawn, or it is said why not") {
                  "[module]\nname = \"a\\\"->b<i>&\\\\n\"\nversion = \"1.0.0\"\nhost = \"lua\"\n");
     const Run odd = driver.envar({"figure", "dependencies"}, "w");
     CHECK_MESSAGE(odd.status == 0, odd.errors);
+    std::string many;
+    for (int i = 0; i <= 2000; ++i) many += "{\"module\":\"m" + std::to_string(i) + "\",\"version\":\"1.0.0\"}\n";
+    driver.write("many.jsonl", many);
+    const Run crowd = driver.envar({"figure", "dependencies", "--catalogue", "many.jsonl"});
+    CHECK(crowd.status == 1);
+    CHECK(crowd.errors.find("2001 modules are too many for one figure\n  hint: `--around MODULE") !=
+          std::string::npos);
+    CHECK(driver.envar({"figure", "dependencies", "--catalogue", "many.jsonl", "--around", "m7"}).status == 0);
     const Run none = driver.envar_with({{"PATH", "/nonexistent"}}, {"figure", "order"}, "w");
     CHECK(none.status == 3);
     CHECK(none.errors.find("graphviz") != std::string::npos);
