@@ -24,8 +24,10 @@ Patterns::Compiled::Compiled(const model::Card& card)
       exports(card.export_pattern, "names"),
       imports{card.import_pattern.empty() ? nullptr : compile_pattern("(?m)" + card.import_pattern), 0, 0,
               Finder(card.import_each, "name")} {
-    if (imports.pattern)
-        imports.name = group(*imports.pattern, "name"), imports.names = group(*imports.pattern, "names");
+    if (imports.pattern) {
+        imports.name = group(*imports.pattern, "name");
+        imports.names = group(*imports.pattern, "names");
+    }
     for (const auto& member : card.members) {
         Member made;
         made.pattern = compile_pattern(member.pattern);

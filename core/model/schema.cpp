@@ -12,12 +12,12 @@
 namespace envar::model {
 namespace {
 
-using json = nlohmann::ordered_json;
+using nlohmann::ordered_json;
 namespace fs = std::filesystem;
 
 constexpr std::string_view lead = "#:schema";
 
-json json_of(const Node& node) {
+ordered_json json_of(const Node& node) {
     switch (node.kind) {
         case NodeKind::integer:
             return node.integer;
@@ -26,12 +26,12 @@ json json_of(const Node& node) {
         case NodeKind::boolean:
             return node.boolean;
         case NodeKind::list: {
-            json list = json::array();
+            ordered_json list = ordered_json::array();
             for (const Node& item : node.items) list.push_back(json_of(item));
             return list;
         }
         case NodeKind::table: {
-            json table = json::object();
+            ordered_json table = ordered_json::object();
             for (const Entry& entry : node.entries) table[entry.key] = json_of(entry.value);
             return table;
         }
@@ -41,16 +41,16 @@ json json_of(const Node& node) {
 }
 
 /// A TOML value as JSON.
-json value_of(std::string_view toml) {
+ordered_json value_of(std::string_view toml) {
     const Document document = parse_document(text::Source("", fmt::format("x = {}\n", toml)));
     const Node* node = document.root.find("x");
-    return node == nullptr ? json() : json_of(*node);
+    return node == nullptr ? ordered_json() : json_of(*node);
 }
 
-json table_schema(const Fields& fields);
+ordered_json table_schema(const Fields& fields);
 
-json text_schema(const Field& field) {
-    json schema = {{"type", "string"}};
+ordered_json text_schema(const Field& field) {
+    ordered_json schema = {{"type", "string"}};
     if (!field.values.empty()) schema["enum"] = field.values;
     // Some validators let `$` match before a last line end; a look-ahead keeps them from it.
     if (std::string pattern(type_info(field.type).pattern); !pattern.empty())
@@ -59,9 +59,11 @@ json text_schema(const Field& field) {
     return schema;
 }
 
-json list_schema(const json& items) { return {{"type", "array"}, {"items", items}, {"maxItems", longest_list}}; }
+ordered_json list_schema(const ordered_json& items) {
+    return {{"type", "array"}, {"items", items}, {"maxItems", longest_list}};
+}
 
-json type_schema(const Field& field) {
+ordered_json type_schema(const Field& field) {
     switch (field.type) {
         case Type::boolean:
             return {{"type", "boolean"}};
@@ -87,22 +89,22 @@ json type_schema(const Field& field) {
     }
 }
 
-json field_schema(const Field& field) {
-    json schema = {{"description", field.help}};
+ordered_json field_schema(const Field& field) {
+    ordered_json schema = {{"description", field.help}};
     schema.update(type_schema(field));
     if (!field.preset.empty()) schema["default"] = value_of(field.preset);
-    schema["examples"] = json::array({value_of(field.example)});
+    schema["examples"] = ordered_json::array({value_of(field.example)});
     return schema;
 }
 
-json table_schema(const Fields& fields) {
-    json properties = json::object();
-    json required = json::array();
+ordered_json table_schema(const Fields& fields) {
+    ordered_json properties = ordered_json::object();
+    ordered_json required = ordered_json::array();
     for (const Field& field : fields) {
         properties[std::string(field.key)] = field_schema(field);
         if (field.required) required.push_back(field.key);
     }
-    json schema = {{"type", "object"}, {"properties", properties}, {"additionalProperties", false}};
+    ordered_json schema = {{"type", "object"}, {"properties", properties}, {"additionalProperties", false}};
     if (!required.empty()) schema["required"] = required;
     return schema;
 }
@@ -110,10 +112,10 @@ json table_schema(const Fields& fields) {
 }  // namespace
 
 std::string schema_text(const FieldTable& table) {
-    json schema = {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
-                   {"$id", fmt::format("urn:envar:schema:{}", table.document)},
-                   {"title", fmt::format("Envar {}", table.title)},
-                   {"description", fmt::format("{}: made from Envar's field table.", table.file)}};
+    ordered_json schema = {{"$schema", "https://json-schema.org/draft/2020-12/schema"},
+                           {"$id", fmt::format("urn:envar:schema:{}", table.document)},
+                           {"title", fmt::format("Envar {}", table.title)},
+                           {"description", fmt::format("{}: made from Envar's field table.", table.file)}};
     schema.update(table_schema(*table.fields));
     return schema.dump(2) + "\n";
 }
