@@ -138,7 +138,7 @@ class Paragraphs {
     /// How long the mark of an item is, with the blanks behind it; 0: it is none.
     static std::size_t mark_of_item(std::string_view said) {
         std::size_t mark = said.find_first_not_of("0123456789");
-        if (mark == std::string_view::npos || mark > 2) return 0;
+        if (mark > 2) return 0;  // or there is none at all
         const bool fine =
             mark == 0 ? said[0] == '-' || said[0] == '*' || said[0] == '+' : said[mark] == '.' || said[mark] == ')';
         const std::size_t rest = fine ? said.find_first_not_of(" \t", mark + 1) : std::string_view::npos;
