@@ -213,7 +213,8 @@ std::size_t end_of_paragraph(const std::string& text, std::size_t at, const std:
 
 constexpr std::size_t longest_summary = 300;
 
-/// The first sentence of what stands at `at`, which may go on in the lines below: of a comment with its marks.
+/// The first sentence of what is said there in the text, which may go on in the lines below: of a comment with its
+/// marks, else up to the quotes that end it.
 std::string sentence_at(const std::string& text, std::string_view said, const std::string& mark, bool in_comment) {
     std::string out(said);
     std::size_t at = static_cast<std::size_t>(said.data() - text.data()) + said.size();
@@ -223,7 +224,9 @@ std::string sentence_at(const std::string& text, std::string_view said, const st
         if (dot != std::string::npos) return out.substr(0, dot + 1);
         const bool ends = !out.empty() && out.back() == '.' && !text::is_cut_short(out, out.size() - 1);
         if (out.empty() || ends || out.size() > longest_summary) return out;
-        at = std::min(text.find('\n', at), text.size() - 1) + 1;
+        const std::size_t end = std::min(text.find('\n', at), text.size());
+        if (text.find_first_not_of(" \t\r", at) < end) return out;  // what ends it
+        at = std::min(end + 1, text.size());
         std::string_view line = std::string_view(text).substr(at, text.find('\n', at) - at);
         const auto drop = [&](std::string_view what) {
             line.remove_prefix(std::min(line.find_first_not_of(what), line.size()));
@@ -237,7 +240,9 @@ std::string sentence_at(const std::string& text, std::string_view said, const st
                               (out.back() == ',' && std::isalpha(static_cast<unsigned char>(line.front())) != 0));
         if (!goes_on) return out;
         out += ' ';
-        out += line.substr(0, line.find("\"\"\""));
+        line = line.substr(0, in_comment ? line.size() : std::min(line.find("\"\"\""), line.find("'''")));
+        out += line;
+        at = static_cast<std::size_t>(line.data() - text.data()) + line.size();
     }
 }
 
