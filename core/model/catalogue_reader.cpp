@@ -94,6 +94,7 @@ class PartReader {
                 continue;
             }
             at += taken == from && from < rest ? skip_long_line(block) : taken;
+            if (first && at < end) make_room(taken - from, end - at);
             first = false;
         }
         return {};
@@ -117,6 +118,15 @@ class PartReader {
             from = stop + 1;
         }
         return from;
+    }
+
+    /// For what is left, when it is like what was read.
+    void make_room(std::size_t read, std::size_t left) {
+        const auto as_many = [&](std::size_t count) {
+            return static_cast<std::size_t>(1.05 * static_cast<double>(count) * static_cast<double>(left) /
+                                            static_cast<double>(std::max<std::size_t>(read, 1)));
+        };
+        table.reserve(as_many(table.rows.size()), as_many(table.needs.size()));
     }
 
     /// Goes over a block that is all inside one line.
@@ -461,14 +471,13 @@ text::Result<std::vector<text::Finding>> read_catalogue(const std::filesystem::p
     }
     ModuleTable whole = std::move(parts.front().table);
     for (std::size_t i = 1; i < count; ++i) {
-        whole.add(parts[i].table);
-        parts[i].table = ModuleTable();
+        whole.add(std::move(parts[i].table));
     }
     whole.origins = {shown};
     if (table.rows.empty() && table.origins.empty()) {
         table = std::move(whole);
     } else {
-        table.add(whole);
+        table.add(std::move(whole));
     }
     return findings;
 }

@@ -1,6 +1,7 @@
 #include "core/model/module_table.hpp"
 
 #include "core/model/space.hpp"
+#include "core/versions/bounds.hpp"
 
 namespace envar::model {
 namespace {
@@ -34,10 +35,13 @@ Id ModuleTable::add_version(const versions::Version& version) {
 tl::expected<Id, versions::RequirementError> ModuleTable::add_requirement(std::string_view text) {
     const Id known = requirement_texts_.find(text);
     if (known != no_id) return known;
-    auto parsed = versions::parse_requirement(text);
-    if (!parsed) return tl::unexpected(parsed.error());
-    requirements_.push_back(std::move(*parsed));
+    if (!versions::release_bounds(text))
+        if (auto parsed = versions::parse_requirement(text); !parsed) return tl::unexpected(parsed.error());
     return requirement_texts_.add(text);
+}
+
+versions::Requirement ModuleTable::requirement(Id id) const {
+    return *versions::parse_requirement(requirement_texts_.text(id));
 }
 
 Id ModuleTable::add_condition(const Condition& condition) {
@@ -96,27 +100,28 @@ void ModuleTable::add_found(std::string_view name, std::string_view version, ver
     origins.push_back(file);
 }
 
-void ModuleTable::add(const ModuleTable& other) {
-    const auto renumber = [](const TextPool& from, auto&& number) {
-        std::vector<Id> ids(from.size());
-        for (Id id = 0; id < from.size(); ++id) ids[id] = number(id);
+void ModuleTable::reserve(std::size_t more_rows, std::size_t more_needs) {
+    rows.reserve(rows.size() + more_rows);
+    needs.reserve(needs.size() + more_needs);
+}
+
+void ModuleTable::add(ModuleTable&& other) {
+    const auto renumber = [](std::size_t count, auto number) {
+        std::vector<Id> ids(count);
+        for (Id id = 0; id < count; ++id) ids[id] = number(id);
         return ids;
     };
-    const auto name_ids = renumber(other.names, [&](Id id) { return names.add(other.names.text(id)); });
-    const auto host_ids = renumber(other.hosts, [&](Id id) { return hosts.add(other.hosts.text(id)); });
-    const auto version_ids = renumber(other.version_texts_, [&](Id id) { return add_version(other.versions_[id]); });
-    const auto requirement_ids = renumber(other.requirement_texts_, [&](Id id) {
-        const Id known = requirement_texts_.add(other.requirement_texts_.text(id));
-        if (known == requirements_.size()) requirements_.push_back(other.requirements_[id]);
-        return known;
-    });
+    const auto name_ids = names.take(std::move(other.names));
+    const auto host_ids = hosts.take(std::move(other.hosts));
+    const auto requirement_ids = requirement_texts_.take(std::move(other.requirement_texts_));
+    const auto version_ids =
+        renumber(other.versions_.size(), [&](Id id) { return add_version(other.versions_[id]); });
     const auto condition_ids =
-        renumber(other.condition_texts_, [&](Id id) { return add_condition(other.conditions[id]); });
+        renumber(other.conditions.size(), [&](Id id) { return add_condition(other.conditions[id]); });
     const auto size = [](const auto& list) { return static_cast<std::uint32_t>(list.size()); };
     const std::uint32_t need_shift = size(needs), offer_shift = size(offers), bar_shift = size(bars),
                         digest_shift = size(digests), origin_shift = size(origins);
-    rows.reserve(rows.size() + other.rows.size());
-    needs.reserve(needs.size() + other.needs.size());
+    reserve(other.rows.size(), other.needs.size());
     for (Row row : other.rows) {
         row.module = name_ids[row.module];
         row.version = version_ids[row.version];

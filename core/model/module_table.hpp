@@ -9,7 +9,7 @@
 
 #include "core/model/manifest.hpp"
 #include "core/model/text_pool.hpp"
-#include "core/versions/ranges.hpp"
+#include "core/versions/requirement.hpp"
 
 namespace envar::model {
 
@@ -80,8 +80,10 @@ class ModuleTable {
 
     [[nodiscard]] const versions::Version& version(Id id) const { return versions_[id]; }
     [[nodiscard]] std::string_view version_text(Id id) const { return version_texts_.text(id); }
-    [[nodiscard]] const versions::Requirement& requirement(Id id) const { return requirements_[id]; }
-    [[nodiscard]] std::size_t requirement_count() const { return requirements_.size(); }
+    /// Parsed anew at each call.
+    [[nodiscard]] versions::Requirement requirement(Id id) const;
+    [[nodiscard]] std::string_view requirement_text(Id id) const { return requirement_texts_.text(id); }
+    [[nodiscard]] std::size_t requirement_count() const { return requirement_texts_.size(); }
     [[nodiscard]] std::size_t version_count() const { return versions_.size(); }
 
     /// Adds a module's manifest as a row of the origin. It must outlive the table.
@@ -91,13 +93,14 @@ class ModuleTable {
     void add_found(std::string_view name, std::string_view version, versions::Scheme scheme, std::string_view host,
                    const std::string& file);
     /// Adds all rows of another table. Its origins come behind those that are there.
-    void add(const ModuleTable& other);
+    void add(ModuleTable&& other);
+    /// Makes room for so many more.
+    void reserve(std::size_t more_rows, std::size_t more_needs);
 
   private:
     TextPool version_texts_;
     std::vector<versions::Version> versions_;
     TextPool requirement_texts_;
-    std::vector<versions::Requirement> requirements_;
     TextPool condition_texts_;
 };
 

@@ -1,6 +1,8 @@
 #include "core/model/text_pool.hpp"
 
 #include <algorithm>
+#include <bit>
+#include <iterator>
 
 #include "core/text/hash.hpp"
 
@@ -25,17 +27,37 @@ std::size_t TextPool::slot_of(std::string_view text, std::uint64_t hash) const {
 
 Id TextPool::find(std::string_view text) const { return slots_[slot_of(text, text::hash_of(text))].id; }
 
-Id TextPool::add(std::string_view text) {
-    const std::uint64_t hash = text::hash_of(text);
+template <class Keep>
+Id TextPool::add(std::string_view text, std::uint64_t hash, Keep kept) {
     std::size_t at = slot_of(text, hash);
     if (slots_[at].id != no_id) return slots_[at].id;
     if (2 * (texts_.size() + 1) > slots_.size()) {
-        grow();
+        resize(2 * slots_.size());
         at = slot_of(text, hash);
     }
     slots_[at] = {upper(hash), static_cast<Id>(texts_.size())};
-    texts_.push_back(keep(text));
+    texts_.push_back(kept(text));
+    hashes_.push_back(hash);
     return slots_[at].id;
+}
+
+Id TextPool::add(std::string_view text) {
+    return add(text, text::hash_of(text), [&](std::string_view one) { return keep(one); });
+}
+
+std::vector<Id> TextPool::take(TextPool&& other) {
+    std::vector<Id> ids(other.size());
+    for (Id id = 0; id < other.size(); ++id)
+        ids[id] = add(other.texts_[id], other.hashes_[id], [](std::string_view one) { return one; });
+    std::move(other.blocks_.begin(), other.blocks_.end(), std::back_inserter(blocks_));
+    other = TextPool();
+    return ids;
+}
+
+void TextPool::reserve(std::size_t texts) {
+    texts_.reserve(texts);
+    hashes_.reserve(texts);
+    if (2 * texts > slots_.size()) resize(std::bit_ceil(2 * texts));
 }
 
 std::string_view TextPool::keep(std::string_view text) {
@@ -51,11 +73,13 @@ std::string_view TextPool::keep(std::string_view text) {
     return {start, text.size()};
 }
 
-void TextPool::grow() {
-    slots_.assign(slots_.size() * 2, Slot{0, no_id});
+void TextPool::resize(std::size_t slots) {
+    slots_.assign(slots, Slot{0, no_id});
+    const std::size_t mask = slots - 1;
     for (Id id = 0; id < texts_.size(); ++id) {
-        const std::uint64_t hash = text::hash_of(texts_[id]);
-        slots_[slot_of(texts_[id], hash)] = {upper(hash), id};
+        std::size_t at = hashes_[id] & mask;
+        while (slots_[at].id != no_id) at = (at + 1) & mask;
+        slots_[at] = {upper(hashes_[id]), id};
     }
 }
 

@@ -17,6 +17,10 @@ class TextPool {
 
     /// The text's number; numbers rise from 0 in the order in which texts come. At most 2^32 - 2 texts.
     Id add(std::string_view text);
+    /// Adds all texts of another pool, which is empty then; gives the numbers here by the numbers there.
+    std::vector<Id> take(TextPool&& other);
+    /// Makes room for so many texts.
+    void reserve(std::size_t texts);
     [[nodiscard]] Id find(std::string_view text) const;  // no_id: it is not in it
     /// Stays good as long as the pool lives, also when texts are added or the pool is moved.
     [[nodiscard]] std::string_view text(Id id) const { return texts_[id]; }
@@ -29,10 +33,13 @@ class TextPool {
     };
     [[nodiscard]] std::size_t slot_of(std::string_view text, std::uint64_t hash) const;
     std::string_view keep(std::string_view text);
-    void grow();
+    void resize(std::size_t slots);
+    template <class Keep>
+    Id add(std::string_view text, std::uint64_t hash, Keep kept);
 
     std::vector<Slot> slots_;  // open addressing; a power of two, at most half full
     std::vector<std::string_view> texts_;
+    std::vector<std::uint64_t> hashes_;  // of texts_
     std::vector<std::unique_ptr<char[]>> blocks_;
     std::size_t left_ = 0;  // bytes free at `free_`
     char* free_ = nullptr;

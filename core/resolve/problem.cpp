@@ -58,7 +58,9 @@ bool Problem::selectable(Tag tag) const {
 Var Problem::add_special(std::uint32_t values) {
     modules_.push_back(model::no_id);
     first_value_.push_back(static_cast<std::uint32_t>(values_.size()));
-    values_.resize(values_.size() + values, Value{no_row, 0, 0});
+    values_.resize(values_.size() + values, Value{no_row, 0});
+    keys_.resize(values_.size());
+    has_providers_.push_back(false);
     return solver_.add_variable(values);
 }
 
@@ -78,26 +80,28 @@ Var Problem::var_of(Id module) {
     const auto counts = [&](std::uint32_t row) { return !rows[row].withdrawn || demand_.held.count(row) != 0; };
     const std::size_t first = values_.size();
     for (const std::uint32_t row : universe_.rows_of(module))
-        if (counts(row)) values_.push_back({row, no_row, universe_.key(rows[row].version)});
+        if (counts(row)) values_.push_back({row, no_row});
     const std::size_t own = values_.size();
     for (const auto& provider : universe_.providers_of(module))
-        if (counts(provider.row)) values_.push_back({provider.row, provider.offer, 0});
+        if (counts(provider.row)) values_.push_back({provider.row, provider.offer});
     if (universe_.setting().oldest_first) {
         std::reverse(values_.begin() + static_cast<std::ptrdiff_t>(first),
                      values_.begin() + static_cast<std::ptrdiff_t>(own));
         std::reverse(values_.begin() + static_cast<std::ptrdiff_t>(own), values_.end());
     }
+    has_providers_.push_back(own != values_.size());
+    for (std::size_t i = first; i < values_.size(); ++i) keys_.push_back(universe_.key(rows[values_[i].row].version));
     return solver_.add_variable(static_cast<std::uint32_t>(values_.size() - first));
 }
 
 /// The usual case of `literal`: one range, on versions of the module itself, in one word.
 Literal Problem::ranged(Var var, Kind kind, const Universe::Interval& interval) {
     ValueSets& sets = solver_.sets();
-    const Value* values = values_.data() + first_value_[var];
+    const std::uint32_t* keys = keys_.data() + first_value_[var];
     const std::uint32_t count = sets.values(var);
     std::uint64_t inside = 0;
     for (std::uint32_t i = 0; i < count; ++i)
-        inside |= std::uint64_t{values[i].key - interval.from < interval.to - interval.from} << (i + 1);
+        inside |= std::uint64_t{keys[i] - interval.from < interval.to - interval.from} << (i + 1);
     if (bars(kind)) inside ^= ((std::uint64_t{1} << count) - 1) << 1U;
     if (kind != Kind::there) inside |= 1U;
     return {var, sets.add(var, &inside)};
@@ -128,6 +132,8 @@ Problem::Slot& Problem::slot(std::uint64_t key) {
 
 Solver::Target Problem::target(Id module, Id requirement, Kind kind) {
     const Var var = var_of(module);
+    const auto intervals = universe_.intervals_of(requirement);
+    if (is_ranged(var) && intervals.size() == 1) return solver_.add_target(ranged(var, kind, intervals.front()));
     const std::uint64_t key =
         (std::uint64_t{var} + 1) << 34U | std::uint64_t{requirement} << 2U | static_cast<std::uint64_t>(kind);
     Slot& place = slot(key);
@@ -135,14 +141,9 @@ Solver::Target Problem::target(Id module, Id requirement, Kind kind) {
     place.key = key;
     ++used_slots_;
     const auto& table = universe_.table();
-    const auto& intervals = universe_.intervals_of(requirement);
-    const std::uint32_t values = solver_.sets().values(var);
-    if (values < 64 && intervals.size() == 1 &&
-        (values == 0 || values_[first_value_[var] + values - 1].offer == no_row))  // providers would come last
-        return place.target = solver_.add_target(ranged(var, kind, intervals.front()));
     const bool any = requirement == model::no_id || table.requirement(requirement).is_any();
     return place.target = solver_.add_target(literal(var, kind, [&](const Value& value) {
-        if (value.offer == no_row) return Universe::within(value.key, intervals);
+        if (value.offer == no_row) return Universe::within(universe_.key(table.rows[value.row].version), intervals);
         if (kind == Kind::not_there_itself) return false;
         const Id version = table.offers[value.offer].version;
         return version == model::no_id ? any : Universe::within(universe_.key(version), intervals);
@@ -199,6 +200,33 @@ void Problem::rules_of(Var var, std::uint32_t value) {
                         [&](const Value& other) { return table.rows[other.row].module == row.module; });
         ask(var, value, {bar.module, bar.requirement, stands_for_it ? Kind::not_there_itself : Kind::not_there}, tag);
     }
+}
+
+/// Each step asks for what the next one reads, so that the waits for memory overlap.
+void Problem::expect(Var var) const {
+    const auto& table = universe_.table();
+    const std::span values(values_.data() + first_value_[var], solver_.sets().values(var));
+    const auto for_rows = [&](auto each) {
+        for (const Value& value : values)
+            if (value.row != no_row) each(table.rows[value.row]);
+    };
+    const auto for_needs = [&](auto each) {
+        for_rows([&](const model::Row& row) {
+            for (std::uint32_t i = row.first_need; i < row.first_need + row.needs; ++i) each(table.needs[i]);
+        });
+    };
+    for_rows([](const model::Row& row) { __builtin_prefetch(&row); });
+    for_rows([&](const model::Row& row) {
+        __builtin_prefetch(table.needs.data() + row.first_need);
+        if (row.needs > 1) __builtin_prefetch(table.needs.data() + row.first_need + row.needs - 1);
+    });
+    for_needs([&](const model::Need& need) {
+        __builtin_prefetch(&vars_[need.module]);
+        universe_.expect(need.requirement);
+    });
+    for_needs([&](const model::Need& need) {
+        if (const Var other = vars_[need.module]; other != no_var) __builtin_prefetch(&keys_[first_value_[other]]);
+    });
 }
 
 Literal Problem::is_row(Var var, std::uint32_t row, bool or_none) {

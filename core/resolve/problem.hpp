@@ -54,6 +54,10 @@ class Problem final : public Solver::Source {
     [[nodiscard]] Solver& solver() { return solver_; }
     [[nodiscard]] const Universe& universe() const { return universe_; }
     void rules_of(Var var, std::uint32_t value) override;
+    void expect(Var var) const override;
+    [[nodiscard]] std::size_t most_rules() const override {
+        return universe_.table().needs.size() + universe_.table().bars.size();
+    }
 
     Var var_of(model::Id module);
     [[nodiscard]] model::Id module_of(Var var) const { return modules_[var]; }
@@ -88,7 +92,6 @@ class Problem final : public Solver::Source {
     struct Value {
         std::uint32_t row;
         std::uint32_t offer;  // no_row: the module itself
-        std::uint32_t key;    // of the module's own version
     };
     /// What a need or a conflict asks for.
     struct Ask {
@@ -114,6 +117,7 @@ class Problem final : public Solver::Source {
             if (accepts(values_[first_value_[var] + value - 1]) != bars(kind)) sets.put(set, value);
         return {var, set};
     }
+    [[nodiscard]] bool is_ranged(Var var) const { return !has_providers_[var] && solver_.sets().words(var) == 1; }
     Literal ranged(Var var, Kind kind, const Universe::Interval& interval);
     Literal within(Var var, Kind kind, const versions::Requirement& requirement);
     [[nodiscard]] bool active(Tag tag) const;
@@ -134,6 +138,8 @@ class Problem final : public Solver::Source {
     std::vector<model::Id> modules_;
     std::vector<std::uint32_t> first_value_;
     std::vector<Value> values_;
+    std::vector<std::uint32_t> keys_;  // of values_ that are the module itself: their versions' keys
+    std::vector<bool> has_providers_;  // of each variable
     std::map<Var, Selector> selectors_;
     std::map<Tag, Var> selector_of_;
     /// Targets by variable, requirement and kind: open addressing, a power of two, at most half full.

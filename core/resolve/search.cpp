@@ -9,7 +9,7 @@ namespace {
 constexpr std::uint64_t conflicts_before_looking_ahead = 8;
 constexpr std::size_t most_weighed = 96;
 constexpr std::uint64_t conflicts_of_all = 200, conflicts_of_a_stride = 30;
-constexpr std::uint32_t shortest_stride = 8, stride_growth = 4;
+constexpr std::uint32_t shortest_stride = 8, stride_growth = 16, stride_decline = 4;
 constexpr std::uint64_t restart_unit = 64;
 
 /// 1, 1, 2, 1, 1, 2, 4, 1, … Luby, Sinclair and Zuckerman, "Optimal Speedup of Las Vegas Algorithms" (1993).
@@ -46,7 +46,7 @@ class Ordered {
     /// Whether it is time for less order; there is less then.
     bool gives_way(std::uint64_t conflicts) {
         if (conflicts < next_) return false;
-        stride_ = levels_ != all ? stride_ / 2 : solvable_ ? shortest_stride : 0;
+        stride_ = levels_ != all ? stride_ / stride_decline : solvable_ ? shortest_stride : 0;
         levels_ = sure_ + stride_;
         next_ = stride_ <= 1 ? UINT64_MAX : conflicts + conflicts_of_a_stride;
         return true;
@@ -215,9 +215,9 @@ bool Solver::try_value(Var var, std::uint32_t value) {
         return false;
     }
     new_level();
-    std::vector<std::uint64_t> only(words(var), 0);
-    only[value / 64] = std::uint64_t{1} << (value % 64);
-    shrink(var, only.data(), Reason::of(Because::decision, 0));
+    only_.assign(words(var), 0);
+    only_[value / 64] = std::uint64_t{1} << (value % 64);
+    shrink(var, only_.data(), Reason::of(Because::decision, 0));
     return true;
 }
 
@@ -279,6 +279,10 @@ std::uint32_t Solver::reusable_level() {
 
 void Solver::watch_all_ahead() {
     ahead_ = true;
+    const std::size_t rules = source_.most_rules();
+    rules_.reserve(rules);
+    asking_.reserve(rules);
+    targets_.reserve(rules);
     for (Var var = 0; var < variables_.size(); ++var)
         if (is_needed(var)) look_ahead(var);
 }

@@ -164,24 +164,33 @@ void Solver::follow_rules(Var var) {
     }
 }
 
+/// The literal's place in the list. Sets of one word are told by it; the others come with one target each.
+std::uint32_t Solver::ahead_with(Ahead& list, Target target) {
+    const Literal& literal = targets_[target].literal;
+    const std::uint64_t word = *sets_.at(literal.set);
+    if (words(literal.var) == 1) {
+        const auto known = std::find(list.words.begin(), list.words.end(), word);
+        if (known != list.words.end()) return static_cast<std::uint32_t>(known - list.words.begin());
+    }
+    list.words.push_back(word);
+    list.asked.push_back({none, target});
+    return static_cast<std::uint32_t>(list.words.size() - 1);
+}
+
 /// From now on values of the module go as soon as something they ask for cannot be had.
 void Solver::look_ahead(Var var) {
     if (variables_[var].looks_ahead) return;
     variables_[var].looks_ahead = true;
+    source_.expect(var);
     for (std::uint32_t value = 1; value <= sets_.values(var); ++value) {
         for (std::uint32_t at = rules_of(var, value); at != none; at = rules_[at].next_of_value) {
             if (rules_[at].from == none) continue;
             TargetData& target = targets_[rules_[at].target];
             Ahead& list = ahead_of_[target.literal.var];
-            if (target.ahead == none) {
-                target.ahead = static_cast<std::uint32_t>(list.words.size());
-                list.words.push_back(*sets_.at(target.literal.set));
-                list.first.push_back(none);
-                list.targets.push_back(rules_[at].target);
-            }
-            std::uint32_t& first = list.first[target.ahead];
-            list.asking.push_back({variables_[var].domain + value / 64, value % 64, var, at, first});
-            first = static_cast<std::uint32_t>(list.asking.size() - 1);
+            if (target.ahead == none) target.ahead = ahead_with(list, rules_[at].target);
+            std::uint32_t& first = list.asked[target.ahead].first;
+            asking_.push_back({64 * variables_[var].domain + value, at, first});
+            first = static_cast<std::uint32_t>(asking_.size() - 1);
             if (!conflicting_ && !can_hold(target.literal)) shrink_without(var, value, Reason::of(Because::rule, at));
         }
     }
@@ -195,7 +204,7 @@ void Solver::look_back(Var var, const std::uint64_t* before) {
     const std::uint64_t* words = ahead.words.data();
     const std::size_t count = ahead.words.size();
     for (std::size_t i = 0; i < count && !conflicting_; ++i)
-        if ((words[i] & is) == 0 && (words[i] & was) != 0) drop(ahead, i);
+        if ((words[i] & is) == 0 && (words[i] & was) != 0) drop(ahead.asked[i]);
 }
 
 /// The same for a module with many versions.
@@ -205,29 +214,30 @@ void Solver::look_back_far(Var var, const std::uint64_t* before) {
     const Ahead& ahead = ahead_of_[var];
     for (std::size_t i = 0; i < ahead.words.size() && !conflicting_; ++i) {
         if ((ahead.words[i] & first_is) != 0) continue;
-        const Literal& literal = targets_[ahead.targets[i]].literal;
-        if (!can_hold(literal) && sets_.meet(var, was_.data(), sets_.at(literal.set))) drop(ahead, i);
+        const Literal& literal = targets_[ahead.asked[i].target].literal;
+        if (!can_hold(literal) && sets_.meet(var, was_.data(), sets_.at(literal.set))) drop(ahead.asked[i]);
     }
 }
 
 /// Takes away the values that ask for the literal and are still there.
-void Solver::drop(const Ahead& ahead, std::size_t literal) {
-    for (std::uint32_t i = ahead.first[literal]; i != none && !conflicting_; i = ahead.asking[i].next) {
-        const Ahead::Asking& one = ahead.asking[i];
-        std::uint64_t& now = domains_[one.place];
-        if ((now >> one.bit & 1U) == 0) continue;
+void Solver::drop(const Ahead::Asked& asked) {
+    for (std::uint32_t i = asked.first; i != none && !conflicting_; i = asking_[i].next) {
+        const Asking& one = asking_[i];
+        std::uint64_t& now = domains_[one.bit / 64];
+        const std::uint64_t bit = std::uint64_t{1} << (one.bit % 64);
+        if ((now & bit) == 0) continue;
         const Reason reason = Reason::of(Because::rule, one.rule);
-        const std::uint64_t left = now & ~(std::uint64_t{1} << one.bit);
-        if (words(one.var) != 1) {
-            shrink_without(one.var, rules_[one.rule].value, reason);
-        } else if (left == 0) {
+        const Var asking = rules_[one.rule].from;
+        if (words(asking) != 1) {
+            shrink_without(asking, rules_[one.rule].value, reason);
+        } else if (now == bit) {
             conflicting_ = true;
             conflict_ = reason;
         } else {
-            Variable& var = variables_[one.var];
-            trail_.push_back({one.var, reason, var.latest, level(), static_cast<std::uint32_t>(saved_.size())});
+            Variable& var = variables_[asking];
+            trail_.push_back({asking, reason, var.latest, level(), static_cast<std::uint32_t>(saved_.size())});
             saved_.push_back(now);
-            now = left;
+            now &= ~bit;
             var.latest = static_cast<std::uint32_t>(trail_.size() - 1);
         }
     }

@@ -62,6 +62,10 @@ class Solver {
       public:
         virtual ~Source() = default;
         virtual void rules_of(Var var, std::uint32_t value) = 0;
+        /// Those of all its values will be asked for now: what they are made from may be fetched together.
+        virtual void expect(Var var) const = 0;
+        /// About as many rules as there may be in all.
+        [[nodiscard]] virtual std::size_t most_rules() const = 0;
     };
 
     explicit Solver(Source& source) : source_(source) {}
@@ -173,17 +177,17 @@ class Solver {
     /// Literals on a variable that values of others ask for, gone through whenever the variable changes: first the
     /// first words of their sets, then who asks.
     struct Ahead {
-        struct Asking {
-            std::uint32_t place;  // of the asking value, in domains_
-            std::uint32_t bit;
-            Var var;
-            std::uint32_t rule;
-            std::uint32_t next;  // of the same literal
+        struct Asked {
+            std::uint32_t first;  // of those who ask, in asking_
+            Target target;
         };
         std::vector<std::uint64_t> words;
-        std::vector<std::uint32_t> first;  // of each literal, in asking
-        std::vector<Asking> asking;
-        std::vector<Target> targets;
+        std::vector<Asked> asked;
+    };
+    struct Asking {
+        std::uint32_t bit;  // of the asking value, counted through all of domains_
+        std::uint32_t rule;
+        std::uint32_t next;  // of the same literal
     };
 
     // Values and domains (solver.cpp).
@@ -209,8 +213,9 @@ class Solver {
     void say_again();
     void follow_rules(Var var);
     void look_ahead(Var var);
+    std::uint32_t ahead_with(Ahead& list, Target target);
     void look_back(Var var, const std::uint64_t* before);
-    void drop(const Ahead& ahead, std::size_t literal);
+    void drop(const Ahead::Asked& asked);
     void look_back_far(Var var, const std::uint64_t* before);
     void visit_watches(Var var);
     bool visit(const Watch& watch, Var var);
@@ -257,6 +262,7 @@ class Solver {
     std::vector<Rule> rules_;
     std::vector<TargetData> targets_;
     std::vector<Ahead> ahead_of_;
+    std::vector<Asking> asking_;
     std::vector<std::uint32_t> facts_;
     std::vector<Entry> trail_;
     std::vector<std::uint64_t> saved_;
@@ -273,7 +279,7 @@ class Solver {
     bool impossible_ = false;
     std::uint64_t conflicts_ = 0, work_done_ = 0;
     bool ahead_ = false;  // rules are followed backwards too
-    std::vector<std::uint64_t> scratch_, was_;
+    std::vector<std::uint64_t> scratch_, was_, only_;
 
     std::vector<Clause> clauses_;
     std::vector<Literal> literals_;

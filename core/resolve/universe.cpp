@@ -7,6 +7,8 @@
 #include <tuple>
 
 #include "core/model/space.hpp"
+#include "core/versions/bounds.hpp"
+#include "core/versions/ranges.hpp"
 
 namespace envar::resolve {
 namespace {
@@ -70,7 +72,6 @@ Universe::Universe(const model::ModuleTable& table, const Setting& setting) : ta
     for (const model::Condition& condition : table_.conditions)
         holds_.push_back(model::holds(condition, setting_.platform, setting_.target));
     intervals_.resize(table_.requirement_count());
-    everything_ = {{0, UINT32_MAX}};
 }
 
 void Universe::rank_versions() {
@@ -160,21 +161,17 @@ bool Universe::counts(const model::Row& row, const model::Need& need) const {
     return holds_[need.condition] && setting_.stages.count(need.stage, row.from != nullptr);
 }
 
+/// The rank of the first release that has these numbers or larger ones.
+std::uint32_t Universe::rank_of(const versions::Numbers& numbers) const {
+    const auto place =
+        std::lower_bound(by_rank_.begin(), by_rank_.end(), numbers, [&](Id id, const versions::Numbers& wanted) {
+            const versions::Version& version = table_.version(id);
+            return version.numbers < wanted || (version.numbers == wanted && !version.prerelease.empty());
+        });
+    return static_cast<std::uint32_t>(place - by_rank_.begin());
+}
+
 std::vector<Universe::Interval> Universe::intervals(const versions::Requirement& requirement) const {
-    const auto bounds = setting_.prereleases ? std::nullopt : versions::release_bounds(requirement);
-    if (bounds) {
-        const auto rank_of = [&](const versions::Numbers& numbers) {
-            const auto place = std::lower_bound(
-                by_rank_.begin(), by_rank_.end(), numbers, [&](Id id, const versions::Numbers& wanted) {
-                    const versions::Version& version = table_.version(id);
-                    return version.numbers < wanted || (version.numbers == wanted && !version.prerelease.empty());
-                });
-            return static_cast<std::uint32_t>(place - by_rank_.begin());
-        };
-        const std::uint32_t from = rank_of(bounds->least);
-        const auto to = bounds->limit ? rank_of(*bounds->limit) : static_cast<std::uint32_t>(by_rank_.size());
-        return from < to ? std::vector<Interval>{{from, to}} : std::vector<Interval>{};
-    }
     const auto rank_of = [&](const versions::Version& version) {
         return static_cast<std::uint32_t>(
             std::lower_bound(by_rank_.begin(), by_rank_.end(), version,
@@ -194,11 +191,26 @@ std::vector<Universe::Interval> Universe::intervals(const versions::Requirement&
     return found;
 }
 
-const std::vector<Universe::Interval>& Universe::intervals_of(Id requirement) const {
-    if (requirement == model::no_id) return everything_;
-    auto& known = intervals_[requirement];
-    if (!known) known = intervals(table_.requirement(requirement));
-    return *known;
+std::span<const Universe::Interval> Universe::intervals_of(Id requirement) const {
+    static constexpr Interval everything{0, UINT32_MAX};
+    if (requirement == model::no_id) return {&everything, 1};
+    Known& known = intervals_[requirement];
+    if (known.form == Known::Form::unknown) {
+        const auto bounds =
+            setting_.prereleases ? std::nullopt : versions::release_bounds(table_.requirement_text(requirement));
+        if (bounds) {
+            const auto all = static_cast<std::uint32_t>(by_rank_.size());
+            known.interval = {rank_of(bounds->least), bounds->limit ? rank_of(*bounds->limit) : all};
+            known.interval.to = std::max(known.interval.from, known.interval.to);
+            known.form = Known::Form::one;
+        } else {
+            known.interval.from = static_cast<std::uint32_t>(several_.size());
+            several_.push_back(intervals(table_.requirement(requirement)));
+            known.form = Known::Form::several;
+        }
+    }
+    if (known.form == Known::Form::one) return {&known.interval, 1};
+    return several_[known.interval.from];
 }
 
 bool Universe::meets(Id version, Id requirement) const { return within(keys_[version], intervals_of(requirement)); }

@@ -6,6 +6,7 @@
 #pragma once
 
 #include <cstdint>
+#include <deque>
 #include <optional>
 #include <span>
 #include <string>
@@ -70,8 +71,12 @@ class Universe {
     struct Interval {
         std::uint32_t from, to;
     };
-    [[nodiscard]] const std::vector<Interval>& intervals_of(model::Id requirement) const;
-    [[nodiscard]] static bool within(std::uint32_t key, const std::vector<Interval>& intervals) {
+    [[nodiscard]] std::span<const Interval> intervals_of(model::Id requirement) const;
+    /// The intervals will be asked for soon.
+    void expect(model::Id requirement) const {
+        if (requirement != model::no_id) __builtin_prefetch(&intervals_[requirement]);
+    }
+    [[nodiscard]] static bool within(std::uint32_t key, std::span<const Interval> intervals) {
         for (const Interval& one : intervals)
             if (key - one.from < one.to - one.from) return true;
         return false;
@@ -91,7 +96,13 @@ class Universe {
     void rank_versions();
     void line_up_rows();
     void note_offers();
+    [[nodiscard]] std::uint32_t rank_of(const versions::Numbers& numbers) const;
     [[nodiscard]] std::vector<Interval> intervals(const versions::Requirement& requirement) const;
+    /// Intervals of a requirement: one of its own, or a list of them in `several_`, by the number in `from`.
+    struct Known {
+        enum class Form : std::uint8_t { unknown, one, several } form = Form::unknown;
+        Interval interval{0, 0};
+    };
 
     const model::ModuleTable& table_;
     Setting setting_;
@@ -102,10 +113,10 @@ class Universe {
     std::vector<std::uint32_t> rows_;
     std::vector<std::uint32_t> count_;  // of each name: rows that count
     std::vector<std::uint32_t> repeats_;
-    std::vector<std::pair<model::Id, Provider>> offers_;                   // by name provided
-    std::vector<bool> holds_;                                              // of each condition
-    std::vector<Interval> everything_;                                     // without a requirement
-    mutable std::vector<std::optional<std::vector<Interval>>> intervals_;  // of each requirement
+    std::vector<std::pair<model::Id, Provider>> offers_;  // by name provided
+    std::vector<bool> holds_;                             // of each condition
+    mutable std::vector<Known> intervals_;                // of each requirement
+    mutable std::deque<std::vector<Interval>> several_;
 };
 
 /// A place in a file for people: "shared.jsonl:12", "lua/star_field/module.envar.toml:14".

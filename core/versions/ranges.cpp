@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "core/versions/scan.hpp"
+
 namespace envar::versions {
 namespace {
 
@@ -23,17 +25,8 @@ Version first_prerelease(const Version& version) {
     return out;
 }
 
-/// The first numbers behind all that begin with the first `count` ones; nothing behind the largest.
-std::optional<Numbers> behind(Numbers numbers, int count) {
-    for (auto at = static_cast<std::size_t>(std::clamp(count, 1, 4)); at-- > 0;) {
-        std::fill(numbers.begin() + static_cast<std::ptrdiff_t>(at) + 1, numbers.end(), 0);
-        if (++numbers.at(at) != 0) return numbers;
-    }
-    return std::nullopt;
-}
-
 Limit behind(const Version& version, int count) {
-    const auto numbers = behind(version.numbers, count);
+    const auto numbers = versions::behind(version.numbers, count);
     if (!numbers) return std::nullopt;
     Version out;
     out.numbers = *numbers;
@@ -134,11 +127,6 @@ Halves between(const Cut& least, const Cut& limit) {
     return {between(least.release, limit.release), between(least.prerelease, limit.prerelease)};
 }
 
-/// `compatible`: below the next major, or the next minor while major is 0.
-int breaking_count(const Comparator& comparator) {
-    return comparator.version.numbers[0] == 0 && comparator.count > 1 ? 2 : 1;
-}
-
 Halves halves_of(const Comparator& comparator) {
     const Version& version = comparator.version;
     const bool partial = comparator.count < 3;
@@ -161,7 +149,7 @@ Halves halves_of(const Comparator& comparator) {
         case Operator::greater_equal:
             return between(first, {});
         case Operator::compatible:
-            return between(first, cut_before(behind(version, breaking_count(comparator))));
+            return between(first, cut_before(behind(version, breaking_count(version.numbers, comparator.count))));
     }
     return {};
 }
@@ -177,45 +165,6 @@ Ranges named_prereleases(const std::vector<Comparator>& group) {
 }
 
 }  // namespace
-
-std::optional<ReleaseBounds> release_bounds(const Requirement& requirement) {
-    if (requirement.alternatives.size() != 1) return std::nullopt;
-    ReleaseBounds bounds;
-    for (const Comparator& comparator : requirement.alternatives.front()) {
-        const Numbers& numbers = comparator.version.numbers;
-        std::optional<Numbers> least = numbers, limit;
-        switch (comparator.op) {
-            case Operator::not_equal:
-                return std::nullopt;
-            case Operator::equal:
-                limit = behind(numbers, comparator.count);
-                if (!limit) return std::nullopt;
-                break;
-            case Operator::less:
-                least = Numbers{};
-                limit = numbers;
-                break;
-            case Operator::less_equal:
-                least = Numbers{};
-                limit = behind(numbers, comparator.count);
-                if (!limit) return std::nullopt;
-                break;
-            case Operator::greater:
-                least = behind(numbers, comparator.count);
-                break;
-            case Operator::greater_equal:
-                break;
-            case Operator::compatible:
-                limit = behind(numbers, breaking_count(comparator));
-                if (!limit) return std::nullopt;
-                break;
-        }
-        if (!comparator.version.prerelease.empty() || !least) return std::nullopt;
-        bounds.least = std::max(bounds.least, *least);
-        if (limit) bounds.limit = std::min(bounds.limit.value_or(*limit), *limit);
-    }
-    return bounds;
-}
 
 bool Range::operator==(const Range& other) const {
     return compare(least, other.least) == 0 && !is_less(limit, other.limit) && !is_less(other.limit, limit);

@@ -8,8 +8,6 @@
 // they hold the same versions.
 #pragma once
 
-#include <array>
-#include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
@@ -54,18 +52,6 @@ class RangeSet {
 
 /// What meets the requirement. With `prereleases`, they take part everywhere.
 [[nodiscard]] RangeSet set_of(const Requirement& requirement, bool prereleases = false);
-
-using Numbers = std::array<std::uint64_t, 4>;
-
-/// Releases from `least`, which is one of them, to `limit`, which is not; nothing: without end. May hold none.
-struct ReleaseBounds {
-    Numbers least{};
-    std::optional<Numbers> limit;
-};
-
-/// The same as set_of for most requirements, and much quicker: for one alternative without `!=` that names no
-/// pre-release. Nothing for others, and where no version can lie behind a number.
-[[nodiscard]] std::optional<ReleaseBounds> release_bounds(const Requirement& requirement);
 
 /// The releases that meet the requirement, in normal form; none when nothing does.
 [[nodiscard]] std::vector<Range> ranges_of(const Requirement& requirement);

@@ -1,7 +1,6 @@
 #include "core/versions/requirement.hpp"
 
 #include <algorithm>
-#include <array>
 #include <utility>
 
 #include "core/versions/scan.hpp"
@@ -62,18 +61,11 @@ class Parser {
     }
 
     tl::expected<Comparator, RequirementError> comparator() {
-        static constexpr std::array<std::pair<std::string_view, Operator>, 7> operators = {
-            {{"<=", Operator::less_equal},
-             {">=", Operator::greater_equal},
-             {"!=", Operator::not_equal},
-             {"<", Operator::less},
-             {">", Operator::greater},
-             {"=", Operator::equal},
-             {"compatible", Operator::compatible}}};
         skip_blanks();
-        const auto found =
-            std::find_if(operators.begin(), operators.end(), [&](const auto& row) { return take_word(row.first); });
-        if (found == operators.end()) return missing_operator();
+        std::string_view rest = text_.substr(at_);
+        const auto op = take_operator(rest);
+        if (!op) return missing_operator();
+        at_ = text_.size() - rest.size();
         skip_blanks();
         const std::size_t end = std::min(text_.find_first_of(" \t,|", at_), text_.size());
         const std::string_view written = text_.substr(at_, end - at_);
@@ -82,7 +74,7 @@ class Parser {
             return error(written.empty() ? "a version is missing" : "`" + std::string(written) + "` is not a version",
                          "write 1, 1.2, 1.2.3 or 1.2.3-rc.1");
         at_ = end;
-        return Comparator{found->second, partial->version, partial->count};
+        return Comparator{*op, partial->version, partial->count};
     }
 
     tl::unexpected<RequirementError> missing_operator() const {
@@ -99,21 +91,8 @@ class Parser {
     std::size_t at_ = 0;
 };
 
-using Numbers = std::array<std::uint64_t, 4>;
-
-/// The first numbers after all that begin with the first `count` ones, or nothing when numbers run out.
-std::optional<Numbers> after_prefix(const Numbers& numbers, int count) {
-    Numbers next{};
-    std::copy(numbers.begin(), numbers.begin() + count, next.begin());
-    for (auto at = static_cast<std::size_t>(count); at-- > 0;) {
-        if (++next.at(at) != 0) return next;
-    }
-    return std::nullopt;
-}
-
-/// The next breaking version: next major; next minor while major is 0.
 std::optional<Numbers> next_breaking(const Comparator& c) {
-    return after_prefix(c.version.numbers, c.version.numbers[0] == 0 && c.count > 1 ? 2 : 1);
+    return behind(c.version.numbers, breaking_count(c.version.numbers, c.count));
 }
 
 /// `version` lies before every version, pre-releases too, that has the numbers of `bound`.

@@ -1,7 +1,9 @@
 #include "core/versions/scan.hpp"
 
 #include <algorithm>
+#include <array>
 #include <charconv>
+#include <utility>
 
 namespace envar::versions {
 namespace {
@@ -64,6 +66,31 @@ std::optional<PartialVersion> parse_partial(std::string_view text) {
     if (has_suffix && partial.count != 3) return std::nullopt;
     partial.version.count = std::max(partial.count, 3);
     return partial;
+}
+
+std::optional<Operator> take_operator(std::string_view& text) {
+    static constexpr std::array<std::pair<std::string_view, Operator>, 7> operators = {
+        {{"<=", Operator::less_equal},
+         {">=", Operator::greater_equal},
+         {"!=", Operator::not_equal},
+         {"<", Operator::less},
+         {">", Operator::greater},
+         {"=", Operator::equal},
+         {"compatible", Operator::compatible}}};
+    for (const auto& [word, op] : operators) {
+        if (!text.starts_with(word)) continue;
+        text.remove_prefix(word.size());
+        return op;
+    }
+    return std::nullopt;
+}
+
+std::optional<Numbers> behind(Numbers numbers, int count) {
+    for (auto at = static_cast<std::size_t>(count); at-- > 0;) {
+        std::fill(numbers.begin() + static_cast<std::ptrdiff_t>(at) + 1, numbers.end(), 0);
+        if (++numbers.at(at) != 0) return numbers;
+    }
+    return std::nullopt;
 }
 
 }  // namespace envar::versions

@@ -18,11 +18,13 @@ enum class Scheme { semantic, integer, dotted };
 /// "major.minor.patch, as in 1.2.0".
 [[nodiscard]] std::string_view scheme_form(Scheme scheme);
 
+using Numbers = std::array<std::uint64_t, 4>;
+
 struct Version {
-    std::array<std::uint64_t, 4> numbers{};  // major, minor, patch; the fourth is of the scheme `dotted` alone
-    int count = 3;                           // numbers written
-    std::vector<std::string> prerelease;     // dot-separated identifiers, empty for a release
-    std::string build;                       // without '+'; takes no part in precedence
+    Numbers numbers{};                    // major, minor, patch; the fourth is of the scheme `dotted` alone
+    int count = 3;                        // numbers written
+    std::vector<std::string> prerelease;  // dot-separated identifiers, empty for a release
+    std::string build;                    // without '+'; takes no part in precedence
 
     [[nodiscard]] std::string text() const;
 };

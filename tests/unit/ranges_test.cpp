@@ -5,6 +5,7 @@
 #include <random>
 #include <vector>
 
+#include "core/versions/bounds.hpp"
 #include "core/versions/ranges.hpp"
 
 using namespace envar::versions;
@@ -70,7 +71,7 @@ TEST_CASE("sets of versions hold what the requirement accepts, and nothing else"
                 if (set.contains(version) != meets(version, *requirement, prereleases)) wrong += version.text() + " ";
             CHECK(wrong == "");
         }
-        const auto bounds = release_bounds(*requirement);
+        const auto bounds = release_bounds(text);
         bounded += bounds ? 1 : 0;
         std::string wrong;
         for (const Version& version : bounds ? all : std::vector<Version>())
@@ -80,6 +81,33 @@ TEST_CASE("sets of versions hold what the requirement accepts, and nothing else"
         CHECK(wrong == "");
     }
     CHECK(bounded > 200);
+}
+
+TEST_CASE("bounds are read from requirements alone, whatever a text is turned into") {
+    std::mt19937 random(13);
+    const std::string_view put = "01239.,|<>=! \tany-c";
+    int read = 0;
+    for (int round = 0; round < 20'000; ++round) {
+        std::string text = round % 9 == 0 ? "any" : random_requirement(random);
+        for (auto edits = random() % 2; edits > 0 && !text.empty(); --edits) {
+            const std::size_t at = random() % text.size();
+            if (random() % 2 == 0) text.erase(at, 1);
+            text.insert(at, 1, put[random() % put.size()]);
+        }
+        const auto bounds = release_bounds(text);
+        if (!bounds) continue;
+        ++read;
+        CAPTURE(text);
+        const auto requirement = parse_requirement(text);
+        REQUIRE(requirement.has_value());
+        const auto ranges = ranges_of(*requirement);
+        const bool none = bounds->limit && *bounds->limit <= bounds->least;
+        REQUIRE(ranges.size() == (none ? 0 : 1));
+        if (none) continue;
+        CHECK(ranges[0].least.numbers == bounds->least);
+        CHECK((ranges[0].limit ? std::optional(ranges[0].limit->numbers) : std::nullopt) == bounds->limit);
+    }
+    CHECK(read > 1500);
 }
 
 TEST_CASE("union, intersection, complement and containment are those of the versions") {
