@@ -281,7 +281,6 @@ void Solver::watch_all_ahead() {
     ahead_ = true;
     const std::size_t rules = source_.most_rules();
     rules_.reserve(rules);
-    asking_.reserve(rules);
     targets_.reserve(rules);
     for (Var var = 0; var < variables_.size(); ++var)
         if (is_needed(var)) look_ahead(var);

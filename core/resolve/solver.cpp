@@ -6,6 +6,7 @@
 namespace envar::resolve {
 namespace {
 
+constexpr std::size_t usual_literals = 12;         // that are asked for on a variable
 constexpr std::uint32_t unknown = UINT32_MAX - 1;  // the rules of a value have not been asked for
 
 }  // namespace
@@ -17,6 +18,7 @@ Var Solver::add_variable(std::uint32_t values) {
     one.domain = static_cast<std::uint32_t>(domains_.size());
     one.first_value = static_cast<std::uint32_t>(rules_of_value_.size());
     domains_.resize(domains_.size() + words(var));
+    var_of_word_.resize(domains_.size(), var);
     sets_.fill(var, &domains_[one.domain]);
     rules_of_value_.resize(rules_of_value_.size() + values + 1, unknown);
     rules_of_value_[one.first_value] = none;
@@ -172,6 +174,11 @@ std::uint32_t Solver::ahead_with(Ahead& list, Target target) {
         const auto known = std::find(list.words.begin(), list.words.end(), word);
         if (known != list.words.end()) return static_cast<std::uint32_t>(known - list.words.begin());
     }
+    if (list.words.empty()) {
+        list.words.reserve(usual_literals);
+        list.asked.reserve(usual_literals);
+        list.asking.reserve(2 * usual_literals);
+    }
     list.words.push_back(word);
     list.asked.push_back({none, target});
     return static_cast<std::uint32_t>(list.words.size() - 1);
@@ -189,8 +196,8 @@ void Solver::look_ahead(Var var) {
             Ahead& list = ahead_of_[target.literal.var];
             if (target.ahead == none) target.ahead = ahead_with(list, rules_[at].target);
             std::uint32_t& first = list.asked[target.ahead].first;
-            asking_.push_back({64 * variables_[var].domain + value, at, first});
-            first = static_cast<std::uint32_t>(asking_.size() - 1);
+            list.asking.push_back({64 * variables_[var].domain + value, at, first});
+            first = static_cast<std::uint32_t>(list.asking.size() - 1);
             if (!conflicting_ && !can_hold(target.literal)) shrink_without(var, value, Reason::of(Because::rule, at));
         }
     }
@@ -204,7 +211,7 @@ void Solver::look_back(Var var, const std::uint64_t* before) {
     const std::uint64_t* words = ahead.words.data();
     const std::size_t count = ahead.words.size();
     for (std::size_t i = 0; i < count && !conflicting_; ++i)
-        if ((words[i] & is) == 0 && (words[i] & was) != 0) drop(ahead.asked[i]);
+        if ((words[i] & is) == 0 && (words[i] & was) != 0) drop(ahead, i);
 }
 
 /// The same for a module with many versions.
@@ -215,19 +222,19 @@ void Solver::look_back_far(Var var, const std::uint64_t* before) {
     for (std::size_t i = 0; i < ahead.words.size() && !conflicting_; ++i) {
         if ((ahead.words[i] & first_is) != 0) continue;
         const Literal& literal = targets_[ahead.asked[i].target].literal;
-        if (!can_hold(literal) && sets_.meet(var, was_.data(), sets_.at(literal.set))) drop(ahead.asked[i]);
+        if (!can_hold(literal) && sets_.meet(var, was_.data(), sets_.at(literal.set))) drop(ahead, i);
     }
 }
 
 /// Takes away the values that ask for the literal and are still there.
-void Solver::drop(const Ahead::Asked& asked) {
-    for (std::uint32_t i = asked.first; i != none && !conflicting_; i = asking_[i].next) {
-        const Asking& one = asking_[i];
+void Solver::drop(const Ahead& ahead, std::size_t literal) {
+    for (std::uint32_t i = ahead.asked[literal].first; i != none && !conflicting_; i = ahead.asking[i].next) {
+        const Ahead::Asking& one = ahead.asking[i];
         std::uint64_t& now = domains_[one.bit / 64];
         const std::uint64_t bit = std::uint64_t{1} << (one.bit % 64);
         if ((now & bit) == 0) continue;
         const Reason reason = Reason::of(Because::rule, one.rule);
-        const Var asking = rules_[one.rule].from;
+        const Var asking = var_of_word_[one.bit / 64];
         if (words(asking) != 1) {
             shrink_without(asking, rules_[one.rule].value, reason);
         } else if (now == bit) {

@@ -178,16 +178,17 @@ class Solver {
     /// first words of their sets, then who asks.
     struct Ahead {
         struct Asked {
-            std::uint32_t first;  // of those who ask, in asking_
+            std::uint32_t first;  // of those who ask
             Target target;
+        };
+        struct Asking {
+            std::uint32_t bit;  // of the asking value, counted through all of domains_
+            std::uint32_t rule;
+            std::uint32_t next;  // of the same literal
         };
         std::vector<std::uint64_t> words;
         std::vector<Asked> asked;
-    };
-    struct Asking {
-        std::uint32_t bit;  // of the asking value, counted through all of domains_
-        std::uint32_t rule;
-        std::uint32_t next;  // of the same literal
+        std::vector<Asking> asking;
     };
 
     // Values and domains (solver.cpp).
@@ -215,7 +216,7 @@ class Solver {
     void look_ahead(Var var);
     std::uint32_t ahead_with(Ahead& list, Target target);
     void look_back(Var var, const std::uint64_t* before);
-    void drop(const Ahead::Asked& asked);
+    void drop(const Ahead& ahead, std::size_t literal);
     void look_back_far(Var var, const std::uint64_t* before);
     void visit_watches(Var var);
     bool visit(const Watch& watch, Var var);
@@ -258,11 +259,11 @@ class Solver {
     ValueSets sets_;
     std::vector<Variable> variables_;
     std::vector<std::uint64_t> domains_;
+    std::vector<Var> var_of_word_;               // of domains_
     std::vector<std::uint32_t> rules_of_value_;  // first rule of each value; unknown: not asked for yet
     std::vector<Rule> rules_;
     std::vector<TargetData> targets_;
     std::vector<Ahead> ahead_of_;
-    std::vector<Asking> asking_;
     std::vector<std::uint32_t> facts_;
     std::vector<Entry> trail_;
     std::vector<std::uint64_t> saved_;
