@@ -11,6 +11,7 @@
 #include "core/members/imports.hpp"
 #include "core/members/includes.hpp"
 #include "core/model/pc_file.hpp"
+#include "core/search/root.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::check {
@@ -263,21 +264,40 @@ void descriptor_lists(const Facts& facts, const Module& module, Findings& findin
     }
 }
 
+/// Whether the module needs the other one, at first or at last.
+bool needs(const model::Space& space, const Module& module, const std::string& other) {
+    std::set<const Module*> seen = {&module};
+    for (std::vector<const Module*> left = {&module}; !left.empty();) {
+        const Module* next = left.back();
+        left.pop_back();
+        for (const auto& dependency : next->manifest.dependencies) {
+            if (dependency.module.value == other) return true;
+            const Module* needed = space.module(dependency.module.value);
+            if (needed != nullptr && seen.insert(needed).second) left.push_back(needed);
+        }
+    }
+    return false;
+}
+
 /// Modules of the same host that a script asks for without a word in the manifest.
 void imports_of(const model::Space& space, const Module& module, const model::Card& card, const text::Source& source,
                 const members::Patterns& patterns, Findings& findings) {
     for (const auto& import : members::scan_imports(source.text(), patterns)) {
-        // Of `a.b` the longest part that is a module counts.
+        // Of `a.b` the longest part that is a module counts, if that has a file for it.
         std::string name = import.name;
         const Module* other = space.module(name);
         while (other == nullptr && !card.name_separator.empty() &&
                name.rfind(card.name_separator) != std::string::npos) {
             name.resize(name.rfind(card.name_separator));
             other = space.module(name);
+            const auto root =
+                other == nullptr ? std::nullopt : search::root_of(card, name, members::entry_file(*other, card));
+            if (!root || !search::finds_below(card, *root, import.name)) other = nullptr;
         }
         if (other == nullptr || other->name() == module.name() || other->manifest.host.value != card.name.value)
             continue;
         if (declared(module, name) != nullptr) continue;
+        if (import.later && needs(space, *other, module.name())) continue;  // to declare it would make a circle
         findings.push_back(source.finding(
             "EV901", import.span,
             fmt::format("{} is asked for, on which {} declares no dependency", name, module.name()),

@@ -66,6 +66,8 @@ class Adopter {
                                                                                      : adoption_.passed_over.front());
         find_header_owners();
         find_givers();
+        find_needs();
+        for (const Taken& taken : taken_) ++homes_[home_name(taken)];
         for (const Taken& taken : taken_)
             if (auto fine = write(taken); !fine) return tl::unexpected(fine.error());
         if (auto fine = add_host_files(space_, made_, adoption_.plan); !fine) return tl::unexpected(fine.error());
@@ -94,6 +96,16 @@ class Adopter {
             if (taken.from.card->is_native()) continue;
             givers_.add(*taken.from.card, taken.name, taken.from.folder / taken.from.entry, taken.from.names);
         }
+    }
+
+    void find_needs() {
+        for (const Taken& taken : taken_) {
+            const Card& card = *taken.from.card;
+            if (!card.is_native())
+                loaded_[taken.name] =
+                    givers_.needs_of(card, taken.name, taken.from.folder, taken.from, patterns_.of(card));
+        }
+        loaded_later_ = break_circles(loaded_);
     }
 
     Result<void> find(const fs::path& folder) {
@@ -217,12 +229,15 @@ class Adopter {
             for (const auto& need : taken.told.optional_needs) add_need(manifest, need, true);
             for (const auto& d : manifest.dependencies)
                 know("needs " + d.module.value, d.optional ? "optional" : "", Sureness::sure, "its own files");
-            for (const auto& [need, file] :
-                 givers_.needs_of(card, taken.name, source, taken.from, patterns_.of(card))) {
-                if (is_needed(manifest, need)) continue;
-                add_need(manifest, need, false);
-                know("needs " + need, "", Sureness::sure, "what " + file + " loads");
+            for (const Loaded& need : loaded_.at(taken.name)) {
+                if (is_needed(manifest, need.module)) continue;
+                add_need(manifest, need.module, false);
+                know("needs " + need.module, "", Sureness::sure, "what " + need.file + " loads");
             }
+            for (const auto& need : loaded_later_[taken.name])
+                if (!is_needed(manifest, need))
+                    adopted.notes.push_back(fmt::format(
+                        "{} is loaded only later, and needs {} in turn: it is no dependency", need, taken.name));
         }
         const auto scan = members::scan(module, card, space_.root, patterns_.of(card));
         for (const auto& found : scan.members) {
@@ -243,6 +258,17 @@ class Adopter {
         return place(taken, std::move(module));
     }
 
+    static std::string home_name(const Taken& taken) {
+        return taken.from.below.empty() ? taken.from.folder.filename().string() : taken.from.below;
+    }
+
+    /// Where the manifest goes below --into: as its folder is called, or as the module is where several folders are
+    /// called the same.
+    [[nodiscard]] std::string own_home(const Taken& taken) const {
+        const std::string called = home_name(taken);
+        return homes_.at(called) == 1 ? called : search::folder_name(*taken.from.card, taken.name);
+    }
+
     /// Where the manifest goes, and with --copy the files.
     Result<void> place(const Taken& taken, model::Module module) {
         const Card& card = *taken.from.card;
@@ -251,7 +277,10 @@ class Adopter {
         fs::path search_folder = taken.root;
         if (!order_.into.empty()) {
             const fs::path into = (space_.root / order_.into / "").lexically_normal().parent_path();
-            module.home = into / (taken.from.below.empty() ? source.filename().string() : taken.from.below);
+            module.home = into / own_home(taken);
+            if (adoption_.plan.find(module.home / model::manifest_name) != nullptr)
+                return refuse(fmt::format("the manifest of {} and another one would be the same file", taken.name),
+                              "adopt one of them into a folder of its own with another --into");
             if (order_.copy) {
                 search_folder = into;
                 module.folder = module.home;
@@ -400,9 +429,12 @@ class Adopter {
 
     const model::Space& space_;
     const AdoptOrder& order_;
-    std::set<std::string> names_;  // of the modules on their way
+    std::set<std::string> names_;       // of the modules on their way
+    std::map<std::string, int> homes_;  // how many would be there
     HeaderOwners owners_;
     Givers givers_;
+    std::map<std::string, std::vector<Loaded>> loaded_;  // by module
+    std::map<std::string, std::vector<std::string>> loaded_later_;
     members::PatternsByCard patterns_;
     std::vector<Taken> taken_;
     std::vector<model::Module> made_;

@@ -50,15 +50,25 @@ class Finder {
         if (found_.modules.empty())
             return refuse(
                 fmt::format("`{}` is no module that a card knows how to adopt, and there is none in it", shown),
-                !found_.passed_over.empty() ? found_.passed_over.front()
-                : host_.empty()             ? "no entry file of any host lies in it; write a manifest by hand"
-                                            : fmt::format("`envar hosts show {}` tells how its modules look", host_));
+                why_none(folder));
         join_the_sure();
         return std::move(found_);
     }
 
   private:
     [[nodiscard]] static bool is_one(const Look& look) { return !look.entry.empty() || look.named.heads.size() == 1; }
+
+    [[nodiscard]] std::string why_none(const fs::path& folder) const {
+        if (!found_.passed_over.empty()) return found_.passed_over.front();
+        auto names = files::list_folder(folder);
+        std::sort(names.begin(), names.end());
+        for (const auto& name : names)
+            if (files::link_target(folder / name) && files::is_file(folder / name) &&
+                !files::resolves_inside(folder / name, folder))
+                return fmt::format("`{}` is a link that leads out of the folder: name the folder of the file", name);
+        return host_.empty() ? "no entry file of any host lies in it; write a manifest by hand"
+                             : fmt::format("`envar hosts show {}` tells how its modules look", host_);
+    }
 
     /// The cards whose modules look like the folder: those that know a file in it besides the entry file; else those
     /// that ask for no more than that; else those whose modules usually have more; else those whose modules tell

@@ -12,6 +12,17 @@
 
 namespace envar::life {
 
+/// A module that another one's code loads.
+struct Loaded {
+    std::string module;
+    std::string file;    // that loads it first
+    bool later = false;  // nowhere at a file's own level: when a function runs, or on some condition
+};
+
+/// Takes out what is loaded later and would make a circle: by then the host has begun with the other one. Gives what
+/// was taken out, by module.
+std::map<std::string, std::vector<std::string>> break_circles(std::map<std::string, std::vector<Loaded>>& needs);
+
 /// Who gives what a host loads by name.
 class Givers {
   public:
@@ -22,12 +33,10 @@ class Givers {
     /// The module that gives the name: it is called so, or has a file that the host finds by that name. Empty: none.
     [[nodiscard]] std::string of(const model::Card& card, const std::string& name) const;
 
-    /// The modules that the code of a module in the folder loads, each once and with the file that does first.
-    [[nodiscard]] std::vector<std::pair<std::string, std::string>> needs_of(const model::Card& card,
-                                                                            const std::string& module,
-                                                                            const std::filesystem::path& folder,
-                                                                            const Foreign& foreign,
-                                                                            const members::Patterns& patterns) const;
+    /// The modules that the code of a module in the folder loads, each once.
+    [[nodiscard]] std::vector<Loaded> needs_of(const model::Card& card, const std::string& module,
+                                               const std::filesystem::path& folder, const Foreign& foreign,
+                                               const members::Patterns& patterns) const;
 
   private:
     using Key = std::pair<std::string, std::string>;  // host, name

@@ -291,8 +291,7 @@ class Definitions {
         found.parameters = groups[member.parameters];
         found.table = table;
         found.local = member.role == model::MemberRole::local && wanted_ != Wanted::all;
-        if (!found.local && wanted_ != Wanted::all && patterns_.internal && shown_name(found) == name_of(found) &&
-            re2::RE2::FullMatch(piece(name_of(found)), *patterns_.internal)) {
+        if (!found.local && wanted_ != Wanted::all && is_internal(found)) {
             if (!patterns_.has_other_names) return;
             found.local = true;  // but for its other names
         }
@@ -306,6 +305,15 @@ class Definitions {
         found.of = found_.size();
         found_.push_back(found);
         known = found_.size();
+    }
+
+    /// By its name, and no list of exports says otherwise.
+    [[nodiscard]] bool is_internal(const Found& found) const {
+        const std::string_view name = name_of(found);
+        const auto& exports = outside_.exports;
+        return patterns_.internal && shown_name(found) == name &&
+               re2::RE2::FullMatch(piece(name), *patterns_.internal) &&
+               std::find(exports.begin(), exports.end(), name) == exports.end();
     }
 
     [[nodiscard]] std::string_view name_of(const Found& found) const {

@@ -216,6 +216,11 @@ class Lexer {
     /// `{word}`: the key of a table.
     [[nodiscard]] bool is_key(std::size_t end) const { return end < text_.size() && text_[end] == '}'; }
 
+    /// `/x/s || y`: letters right behind the closing mark are the quote's, and no word that begins one.
+    void go_over_flags() {
+        while (is_word_at(at_)) ++at_;
+    }
+
     std::size_t end_of_part(std::size_t at, char open, char close, const std::string& escape);
 
     // Blocks.

@@ -193,6 +193,7 @@ bool Lexer::quote() {
         }
         blank(begin, end);
         at_ = end < text_.size() && starts(end, quote.close) ? end + quote.close.size() : end;
+        if (quote.value) go_over_flags();
         return true;
     }
     return false;
@@ -285,6 +286,7 @@ bool Lexer::word_quote(const Tables::WordQuote& quote, std::size_t end) {
     }
     blank(begin + 1, at);
     at_ = at + 1;
+    go_over_flags();
     return true;
 }
 

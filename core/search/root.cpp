@@ -1,5 +1,8 @@
 #include "core/search/root.hpp"
 
+#include <algorithm>
+
+#include "core/files/read.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/template.hpp"
 
@@ -20,6 +23,13 @@ std::optional<fs::path> root_of(const model::Card& card, const std::string& name
 std::optional<fs::path> root_of(const model::Card& card, const model::Module& module) {
     const std::string& entry = module.manifest.entry.file.value;
     return entry.empty() ? std::nullopt : root_of(card, module.name(), module.folder / entry);
+}
+
+bool finds_below(const model::Card& card, const fs::path& root, const std::string& name) {
+    const text::Values values = {{"path", name_path(card, name)}};
+    return std::any_of(card.candidates.begin(), card.candidates.end(), [&](const std::string& candidate) {
+        return files::is_file(root / text::fill(candidate, values));
+    });
 }
 
 }  // namespace envar::search

@@ -17,4 +17,7 @@ namespace envar::search {
 /// As root_of, for the entry file that the manifest names.
 [[nodiscard]] std::optional<std::filesystem::path> root_of(const model::Card& card, const model::Module& module);
 
+/// Whether the host, led to the folder and asked for `name`, comes to a file.
+[[nodiscard]] bool finds_below(const model::Card& card, const std::filesystem::path& root, const std::string& name);
+
 }  // namespace envar::search

@@ -269,7 +269,10 @@ void Judge::compare_calls(ModuleTrial& one) {
 
 void Judge::compare_members(ModuleTrial& one) const {
     const members::InternalNames internal(card_);
-    std::erase_if(one.seen_members, [&](const std::string& member) { return internal.has(member); });
+    std::erase_if(one.seen_members, [&](const std::string& member) {
+        const auto& expected = one.expected_members;  // in order
+        return internal.has(member) && !std::binary_search(expected.begin(), expected.end(), member);
+    });
     std::vector<std::string> missing, more;
     std::set_difference(one.expected_members.begin(), one.expected_members.end(), one.seen_members.begin(),
                         one.seen_members.end(), std::back_inserter(missing));

@@ -50,17 +50,20 @@ const std::vector<Layout> layouts = {
        "from .places import (place,  # the first\n    places as all_places)\nfrom .rest import *\nfrom sky.more import far\n"
        "from json import loads\nfrom . import places\nLIMIT = 6\nOTHER = 7\ndef own(x): return x\nsecond = own\n"
        "__all__ = ['place', 'all_places', 'near', 'far', 'loads', 'LIMIT', 'own', 'second'] + []\n__all__ += ('deep',)\n"
+       "__all__ += ['LOW', 'HIGH', '__made__', 'once', 'again']\nLOW, HIGH = divmod(7, 2)\nclass __made__: pass\n"
+       "once = again = own\n"
        "__all__.append('STEP')\n"},
       {"sky/places.py", "def place(a): pass\ndef places(*names): pass\n"},
       {"sky/rest.py", "from .more import near, hidden\nSTEP = 2\nfrom .deeper.down import deep\n"},
       {"sky/more.py", "def near(x): pass\ndef far(y=2): pass\ndef hidden(): pass\nfrom .rest import *\n"},
       {"sky/deeper/__init__.py", ""},
       {"sky/deeper/down.py", "async def deep(z): pass\nfrom ..more import *\n"}},
-     {"sky members=10"},
-     {"given/sky/__init__.py:5 loads()", "given/sky/__init__.py:7 LIMIT()", "given/sky/__init__.py:9 own(x)",
-      "given/sky/__init__.py:9 second(x)", "given/sky/deeper/down.py:1 deep(z)", "given/sky/more.py:1 near(x)",
-      "given/sky/more.py:2 far(y=2)", "given/sky/places.py:1 place(a)", "given/sky/places.py:2 all_places(names)",
-      "given/sky/rest.py:2 STEP()"}},
+     {"sky members=15"},
+     {"given/sky/__init__.py:14 HIGH()", "given/sky/__init__.py:14 LOW()", "given/sky/__init__.py:15 __made__()",
+      "given/sky/__init__.py:5 loads()", "given/sky/__init__.py:7 LIMIT()", "given/sky/__init__.py:9 again(x)",
+      "given/sky/__init__.py:9 once(x)", "given/sky/__init__.py:9 own(x)", "given/sky/__init__.py:9 second(x)",
+      "given/sky/deeper/down.py:1 deep(z)", "given/sky/more.py:1 near(x)", "given/sky/more.py:2 far(y=2)",
+      "given/sky/places.py:1 place(a)", "given/sky/places.py:2 all_places(names)", "given/sky/rest.py:2 STEP()"}},
     {"members that are taken over without a list: the module's own, and the later one of two",
      "python",
      {{"sky/__init__.py",
@@ -108,6 +111,19 @@ const std::vector<Layout> layouts = {
       {"star/pkgIndex.tcl", "package ifneeded star 1.0 [list source [file join $dir star.tcl]]\n"}},
      {"star version=1.0"},
      {"given/star/star.tcl:4 place(a)", "given/star/star.tcl:6 Big()"}},
+    {"what is defined in public, besides a list",
+     "guile",
+     {{"sky/sky.scm",
+       "(define-module (sky) #:use-module (ice-9 optargs) #:use-module (ice-9 curried-definitions) #:export (c))\n"
+       "(define (helper a) a)\n(define-public (place b) b)\n(define c 1)\n(define*-public (e y #:optional x) 2)\n"
+       "(define-public ((far a) b) a)\n(define* (h z) 1)\n(define-public l (lambda (q) 1))\n"}},
+     {"sky members=5"},
+     {"given/sky/sky.scm:3 place(b)", "given/sky/sky.scm:4 c()", "given/sky/sky.scm:5 e(y, x)",
+      "given/sky/sky.scm:6 far(a)", "given/sky/sky.scm:8 l(q)"}},
+    {"nothing in public",
+     "guile",
+     {{"sky/sky.scm", "(define-module (sky))\n(define (helper a) a)\n(define-syntax-rule (m x) x)\n"}},
+     {"sky members=0"}},
     {"several constants at once",
      "perl",
      {{"Star/Map.pm",
@@ -251,14 +267,14 @@ TEST_CASE("several modules in one folder each get a manifest of their own where 
     for (const Flat& row : std::vector<Flat>{
              {"lua",
               "given",
-              {{"stars.lua", "return { place = function(a) end }\n"},
+              {{"stars.lua", "return { place = function(a)\n  return require 'moon'\nend }\n"},
                {"moon.lua", "local M = {}\nM.stars = require 'stars'\nreturn M\n"}},
               "moon, stars",
               ""},
              {"python",
               "given",
-              {{"sun.py", "from sky.deep import x\ndef rise(): pass\n"},
-               {"moon.py", "def rise(): pass\n"},
+              {{"sun.py", "import moon\nfrom sky.deep import x\ndef rise(): pass\n"},
+               {"moon.py", "def rise():\n    import sun\n    return sun\n"},
                {"sky/__init__.py", ""},
                {"sky/deep.py", "x = 1\n"}},
               "moon, sun",
@@ -270,7 +286,7 @@ TEST_CASE("several modules in one folder each get a manifest of their own where 
               ""},
              {"perl",
               "given",
-              {{"Star/Near.pm", "package Star::Near;\nsub a { 1 }\n1;\n"},
+              {{"Star/Near.pm", "package Star::Near;\nsub a {\n    require Star::Far;\n    1 }\n1;\n"},
                {"Star/Far.pm", "package Star::Far;\nuse Star::Near;\nsub b { 1 }\n1;\n"}},
               "Star::Far, Star::Near",
               ""},
@@ -298,6 +314,26 @@ TEST_CASE("several modules in one folder each get a manifest of their own where 
             CHECK(trial.output.find(row.part) != std::string::npos);
         }
     }
+}
+
+TEST_CASE("modules in folders that are called the same each keep a manifest") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("given/one/5.1/stars.lua", "local M = {}\nfunction M.place() end\nreturn M\n");
+    driver.write("given/two/5.1/moon.lua", "local M = {}\nfunction M.rise() end\nreturn M\n");
+    const Run adopt = driver.envar({"adopt", "../given/one/5.1", "../given/two/5.1", "--into", "known"}, "w");
+    REQUIRE_MESSAGE(adopt.status == 0, adopt.errors);
+    for (const std::string module : {"stars", "moon"}) {
+        const std::string manifest = driver.read("w/known/" + module + "/module.envar.toml");
+        CHECK_MESSAGE(manifest.find("name = \"" + module + "\"") != std::string::npos, adopt.output);
+    }
+    CHECK(driver.envar({"check"}, "w").output == "2 modules checked, nothing found\n");
+    std::filesystem::create_directories(driver / "given/5.4");
+    std::filesystem::create_symlink("../two/5.1/moon.lua", driver / "given/5.4/moon.lua");
+    const Run link = driver.envar({"adopt", "../given/5.4", "--into", "more"}, "w");
+    CHECK_MESSAGE(link.errors.find("`moon.lua` is a link that leads out of the folder") != std::string::npos,
+                  link.errors);
+    CHECK(driver.envar({"trial"}, "w").status == 0);
 }
 
 TEST_CASE("code that no module could be made of is told, and what the host shows besides is told in one line") {

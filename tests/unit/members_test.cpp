@@ -179,6 +179,10 @@ TEST_CASE("what looks like code and is none, and code that looks like something 
          "def a(x): return {\n  'def no(': 1}\ndef b(): pass\n__all__ = ['b']\n__all__ += [\"a\"]\n",
          {"a(x):1", "b():3"}},
         {"perl",
+         "sub a { ($x =~ s/x/y/s || 1) }\nsub b { ($x !~ /it's/s || /'/m || m{'}s || 2) }\n"
+         "sub c { $x =~ /y/s || qr/z/s || tr/a/b/s || 3 }\nsub d { (q(a)x 3) | 4 }\n1;\n",
+         {"a():1", "b():2", "c():3", "d():4"}},
+        {"perl",
          "sub a { my $x = $#{$_[0]}; s{\\}}{ sub no \\{ }; $x =~ m/sub {/; }\n=pod\n\nsub no {}\n\n=cut\n"
          "sub b($x, $y = 1) {}\n1;\n__END__\nsub no {}\n",
          {"a():1", "b(x,y):7"}},
