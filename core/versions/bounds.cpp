@@ -7,8 +7,8 @@
 namespace envar::versions {
 namespace {
 
-constexpr int most_digits = 18;       // they fit, whatever they are
-constexpr int most_comparators = 16;  // more are for the slow way
+constexpr int most_digits = 18;  // they fit, whatever they are
+constexpr int most_read = 16;    // comparators; more are for the slow way
 
 struct Written {
     Numbers numbers{};
@@ -84,7 +84,7 @@ std::optional<ReleaseBounds> release_bounds(std::string_view requirement) {
         skip_blanks(requirement);
         return requirement.empty() ? std::optional(bounds) : std::nullopt;
     }
-    for (int comparators = 0; comparators < most_comparators; ++comparators) {
+    for (int comparators = 0; comparators < most_read; ++comparators) {
         skip_blanks(requirement);
         const auto op = take_operator(requirement);
         if (!op) return std::nullopt;

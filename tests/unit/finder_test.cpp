@@ -326,7 +326,7 @@ TEST_CASE("lists of exports, what is exported under another name, and what is ta
              {"B", "a", "c"},
              {"a", "B", "c"},
              {}},
-            {"python", "B = 1\ndef a(): pass\nc = a\nd = B\ne = f = a\n", {"a", "c"}, {}, {}},
+            {"python", "B = 1\ndef a(): pass\nc = a\nd = B\ne = f = a\n", {"a", "c", "e", "f"}, {}, {}},
             {"python", "def _a(): pass\n_b = _a\nc = _b\nd = d\nd = e\nf = no\n", {"c"}, {}, {}},
             {"python",
              "def a(): pass\nif x:\n    a = b\ndef b(): pass\nc = lambda x, y=2: x\nT = n.namedtuple('T', 'a')\n",
