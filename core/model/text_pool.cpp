@@ -1,7 +1,6 @@
 #include "core/model/text_pool.hpp"
 
 #include <algorithm>
-#include <bit>
 #include <iterator>
 
 #include "core/text/hash.hpp"
@@ -52,12 +51,6 @@ std::vector<Id> TextPool::take(TextPool&& other) {
     std::move(other.blocks_.begin(), other.blocks_.end(), std::back_inserter(blocks_));
     other = TextPool();
     return ids;
-}
-
-void TextPool::reserve(std::size_t texts) {
-    texts_.reserve(texts);
-    hashes_.reserve(texts);
-    if (2 * texts > slots_.size()) resize(std::bit_ceil(2 * texts));
 }
 
 std::string_view TextPool::keep(std::string_view text) {

@@ -19,8 +19,6 @@ class TextPool {
     Id add(std::string_view text);
     /// Adds all texts of another pool, which is empty then; gives the numbers here by the numbers there.
     std::vector<Id> take(TextPool&& other);
-    /// Makes room for so many texts.
-    void reserve(std::size_t texts);
     [[nodiscard]] Id find(std::string_view text) const;  // no_id: it is not in it
     /// Stays good as long as the pool lives, also when texts are added or the pool is moved.
     [[nodiscard]] std::string_view text(Id id) const { return texts_[id]; }

@@ -128,10 +128,12 @@ const std::vector<Layout> layouts = {
      "perl",
      {{"Star/Map.pm",
        "package Star::Map;\nuse constant {\n    FAINTEST => 6,   # the last, OR => it\n    NAMES => { north => 1, south => [2, 3] },\n"
-       "    LIST => (4),\n    BRIGHTEST => -1,\n};\nsub draw { 1 }\n1;\n"}},
+       "    LIST => (4),\n    BRIGHTEST => -1,\n};\nsub draw { 1 }\nsub FOLDED () { 7 }\nsub ENDING { 1 }\n"
+       "sub AUTOLOAD { 1 }\n1;\n"}},
      {"Star::Map entry=Star/Map.pm"},
-     {"given/Star/Map.pm:3 FAINTEST()", "given/Star/Map.pm:4 NAMES()", "given/Star/Map.pm:5 LIST()",
-      "given/Star/Map.pm:6 BRIGHTEST()", "given/Star/Map.pm:8 draw()"}},
+     {"given/Star/Map.pm:10 ENDING()", "given/Star/Map.pm:3 FAINTEST()", "given/Star/Map.pm:4 NAMES()",
+      "given/Star/Map.pm:5 LIST()", "given/Star/Map.pm:6 BRIGHTEST()", "given/Star/Map.pm:8 draw()",
+      "given/Star/Map.pm:9 FOLDED()"}},
     {"members that are set under a condition in one line",
      "lua",
      {{"sky/init.lua",
