@@ -1,7 +1,6 @@
 #include "core/life/adopt_imports.hpp"
 
 #include <algorithm>
-#include <iterator>
 #include <set>
 
 #include "core/files/read.hpp"
@@ -65,37 +64,49 @@ std::vector<Loaded> Givers::needs_of(const model::Card& card, const std::string&
 
 namespace {
 
-using Needs = std::map<std::string, std::vector<Loaded>>;
-
-bool leads_to(const Needs& needs, const std::string& from, const std::string& to) {
-    std::set<std::string> seen = {from};
-    for (std::vector<std::string> left = {from}; !left.empty();) {
-        const auto found = needs.find(left.back());
-        left.pop_back();
-        if (found == needs.end()) continue;
-        for (const Loaded& one : found->second) {
-            if (one.module == to) return true;
-            if (seen.insert(one.module).second) left.push_back(one.module);
-        }
+/// Who needs whom, by number.
+class Needed {
+  public:
+    std::size_t number(const std::string& module) {
+        const auto [place, is_new] = numbers_.emplace(module, needs_.size());
+        if (is_new) needs_.emplace_back();
+        return place->second;
     }
-    return false;
-}
+    void add(std::size_t from, std::size_t to) { needs_[from].push_back(to); }
+    [[nodiscard]] bool leads_to(std::size_t from, std::size_t to) const {
+        std::vector<bool> seen(needs_.size());
+        for (std::vector<std::size_t> left = {from}; !left.empty();) {
+            const std::size_t next = left.back();
+            left.pop_back();
+            if (next == to) return true;
+            if (seen[next]) continue;
+            seen[next] = true;
+            left.insert(left.end(), needs_[next].begin(), needs_[next].end());
+        }
+        return false;
+    }
+
+  private:
+    std::map<std::string, std::size_t> numbers_;
+    std::vector<std::vector<std::size_t>> needs_;
+};
 
 }  // namespace
 
 std::map<std::string, std::vector<std::string>> break_circles(std::map<std::string, std::vector<Loaded>>& needs) {
-    Needs kept;
+    Needed kept;
     for (const auto& [module, all] : needs)
-        std::copy_if(all.begin(), all.end(), std::back_inserter(kept[module]),
-                     [](const Loaded& one) { return !one.later; });
+        for (const Loaded& one : all)
+            if (!one.later) kept.add(kept.number(module), kept.number(one.module));
     std::map<std::string, std::vector<std::string>> dropped;
     for (const auto& [module, all] : needs)
         for (const Loaded& one : all) {
             if (!one.later) continue;
-            if (leads_to(kept, one.module, module)) {
+            const std::size_t from = kept.number(module), to = kept.number(one.module);
+            if (kept.leads_to(to, from)) {
                 dropped[module].push_back(one.module);
             } else {
-                kept[module].push_back(one);
+                kept.add(from, to);
             }
         }
     for (auto& [module, all] : needs)
