@@ -109,12 +109,10 @@ std::map<std::string, std::vector<std::string>> break_circles(std::map<std::stri
                 kept.add(from, to);
             }
         }
-    for (auto& [module, all] : needs)
-        std::erase_if(all, [&](const Loaded& one) {
-            const auto found = dropped.find(module);
-            return found != dropped.end() &&
-                   std::find(found->second.begin(), found->second.end(), one.module) != found->second.end();
-        });
+    for (const auto& [module, gone] : dropped) {
+        const std::set<std::string> names(gone.begin(), gone.end());
+        std::erase_if(needs[module], [&](const Loaded& one) { return names.count(one.module) != 0; });
+    }
     return dropped;
 }
 
