@@ -236,8 +236,9 @@ class Adopter {
             }
             for (const auto& need : loaded_later_[taken.name])
                 if (!is_needed(manifest, need))
-                    adopted.notes.push_back(fmt::format(
-                        "{} is loaded only later, and needs {} in turn: it is no dependency", need, taken.name));
+                    adopted.notes.push_back(
+                        fmt::format("{0} loads {1} only later, and {1} needs {0} in turn: that is no dependency",
+                                    taken.name, need));
         }
         const auto scan = members::scan(module, card, space_.root, patterns_.of(card));
         for (const auto& found : scan.members) {
