@@ -46,7 +46,7 @@ class Ordered {
     /// Whether it is time for less order; there is less then.
     bool gives_way(std::uint64_t conflicts) {
         if (conflicts < next_) return false;
-        stride_ = levels_ != all ? stride_ / stride_decline : solvable_ ? shortest_stride : 0;
+        stride_ = levels_ != all ? std::max(1U, stride_ / stride_decline) : solvable_ ? shortest_stride : 0;
         levels_ = sure_ + stride_;
         next_ = stride_ <= 1 ? UINT64_MAX : conflicts + conflicts_of_a_stride;
         return true;
