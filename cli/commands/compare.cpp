@@ -9,6 +9,7 @@
 #include "core/files/archive.hpp"
 #include "core/files/read.hpp"
 #include "core/files/sandbox.hpp"
+#include "core/members/below.hpp"
 #include "core/members/contract.hpp"
 #include "core/members/record.hpp"
 #include "core/resolve/lock.hpp"
@@ -25,6 +26,7 @@ constexpr std::size_t largest_manifest = std::size_t{4} << 20U;
 struct Side {
     model::Module module;
     members::Scan scan;
+    std::vector<members::Below> below;
     [[nodiscard]] members::State state() const { return {&module.manifest, &scan, module.source.file()}; }
     [[nodiscard]] std::string title() const { return fmt::format("{} {}", module.name(), module.version()); }
 };
@@ -34,21 +36,41 @@ text::Result<model::Module> module_in(const fs::path& folder, const model::Space
     auto content = files::read_or_fail(folder / model::manifest_name, largest_manifest);
     if (!content) return tl::unexpected(content.error());
     model::Module module;
-    module.folder = module.home = fs::absolute(folder).lexically_normal();
-    module.source =
-        text::Source(files::shown_path(module.folder / model::manifest_name, space.root), std::move(*content));
+    const fs::path home = fs::absolute(folder / model::manifest_name).lexically_normal();
+    module.folder = module.home = home.parent_path();
+    module.source = text::Source(files::shown_path(home, space.root), std::move(*content));
     const model::Document document = model::parse_document(module.source);
     std::vector<text::Finding> findings;
     module.manifest = model::read_manifest(document, findings, model::schemes_of(space.cards));
     if (!document.valid || module.name().empty())
         return text::refuse(fmt::format("{} cannot be read", module.source.file()),
                             "`envar check` shows what is wrong in it");
+    if (const std::string& elsewhere = module.manifest.folder.value; !elsewhere.empty())
+        module.folder = (module.home / elsewhere / "").lexically_normal().parent_path();
     return module;
 }
 
 void scan_side(Side& side, const model::Space& space) {
     const model::Card* card = space.card(side.module.manifest.host.value);
-    if (card != nullptr) side.scan = members::scan(side.module, *card, space.root);
+    if (card == nullptr) return;
+    side.scan = members::scan(side.module, *card, space.root);
+    side.below = members::scan_below(side.module, *card, space.root);
+}
+
+/// Places in the folder are told with `shown` in front instead of it.
+void tell_places(Side& side, const fs::path& folder, const std::string& shown, const model::Space& space) {
+    const std::string below = files::shown_path(folder, space.root) + "/";
+    const auto told = [&](const std::string& file) {
+        return file.starts_with(below) ? shown + file.substr(below.size()) : file;
+    };
+    for (auto& member : side.scan.members) member.file = told(member.file);
+    side.module.source = text::Source(told(side.module.source.file()), side.module.source.text());
+    side.scan.source = text::Source(told(side.scan.source.file()), side.scan.source.text());
+    for (auto& part : side.scan.parts) part = text::Source(told(part.file()), part.text());
+    for (auto& one : side.below) {
+        one.scan.source = text::Source(told(one.scan.source.file()), one.scan.source.text());
+        for (auto& member : one.scan.members) member.file = told(member.file);
+    }
 }
 
 /// A folder of an archive with a manifest: its top, or the one folder that there is.
@@ -70,15 +92,7 @@ text::Result<Side> side_of_archive(const std::string& word, const Invocation& in
     Side side;
     side.module = std::move(*module);
     scan_side(side, space);
-    // Places are told as they are in the archive.
-    const std::string below = files::shown_path(folder, space.root);
-    const auto in_archive = [&](const std::string& file) {
-        return word + ":" + (file.starts_with(below + "/") ? file.substr(below.size() + 1) : file);
-    };
-    for (auto& member : side.scan.members) member.file = in_archive(member.file);
-    side.module.source = text::Source(in_archive(side.module.source.file()), side.module.source.text());
-    side.scan.source = text::Source(in_archive(side.scan.source.file()), side.scan.source.text());
-    for (auto& part : side.scan.parts) part = text::Source(in_archive(part.file()), part.text());
+    tell_places(side, folder, word + ":", space);
     return side;
 }
 
@@ -107,6 +121,11 @@ text::Result<Side> side_of(const std::string& word, const Invocation& invocation
         auto read = module_in(folder, space);
         if (!read) return tl::unexpected(read.error());
         side.module = std::move(*read);
+        scan_side(side, space);
+        // One that lies elsewhere is told as it was called.
+        if (fs::path(side.module.source.file()).is_absolute())
+            tell_places(side, side.module.home, (fs::path(word) / "").generic_string(), space);
+        return side;
     }
     scan_side(side, space);
     return side;
@@ -302,7 +321,9 @@ Outcome run_compare(Invocation& invocation) {
     if (!before) return tl::unexpected(before.error());
     const auto after = side_of(invocation.words[1], invocation, *space);
     if (!after) return tl::unexpected(after.error());
-    return tell(invocation, *space, *before, *after, members::differences(before->state(), after->state()));
+    return tell(invocation, *space, *before, *after,
+                members::with_those_below(members::differences(before->state(), after->state()), before->below,
+                                          after->below));
 }
 
 }  // namespace
@@ -319,7 +340,8 @@ Command compare_command() {
         "archives (.tar, .tar.gz, .tar.xz, .tar.zst). Each difference is breaking, an addition or a fix; from\n"
         "these the version follows that NEW must have at least. The answer is no when NEW promises more than\n"
         "that. A change list for release notes is left in the results folder as compare.md. What --record has\n"
-        "recorded is what one MODULE is compared with, and what `check` goes by.\n\n"
+        "recorded is what one MODULE is compared with, and what `check` goes by. Of two states that list no members,\n"
+        "the files that are loaded by longer names, as stars.near in stars, are compared too.\n\n"
         "  envar compare sidereal@1.1.4 sidereal\n  envar compare ../before/sidereal lua/sidereal\n"
         "  envar compare sidereal-1.1.4.tar.gz sidereal\n"
         "  envar compare --record              the contracts of all modules as they are now\n"

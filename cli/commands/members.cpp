@@ -24,15 +24,18 @@ using nlohmann::ordered_json;
 
 void put_parameters(JsonText& out, const model::Member* declared, const members::FoundMember* found) {
     out.key("parameters").list();
-    const auto put = [&](const std::string& name, const std::string& type, bool required, const std::string& preset,
-                         const std::string& summary) {
+    const auto put = [&](const std::string& name, const std::string& type, bool required, const std::string& given,
+                         const std::string& preset, const std::string& summary) {
         out.object().key("name").value(name).key("type").value(type).key("required").value(required);
+        out.key("given").value(given);
         out.key("default").value(preset).key("summary").value(summary).end();
     };
     if (declared != nullptr && !declared->parameters.empty()) {
-        for (const auto& p : declared->parameters) put(p.name.value, p.type, p.required, p.preset.text, p.summary);
+        for (const auto& p : declared->parameters)
+            put(p.name.value, p.type, p.required, p.given, p.preset.text, p.summary);
     } else if (found != nullptr) {
-        for (const auto& p : found->parameters) put(p.name, p.type, p.required, p.preset, p.summary);
+        for (const auto& p : found->parameters)
+            put(p.name, p.type, p.required, members::given(p), p.preset, p.summary);
     }
     out.end();
 }

@@ -34,6 +34,7 @@ model::Parameter parameter_of(const members::FoundParameter& found, bool tells_d
     after.name.value = found.name;
     if (after.type.empty()) after.type = found.type;
     if (after.summary.empty()) after.summary = found.summary;
+    after.given = members::given(found);
     if (tells_default && (before == nullptr || before->required != found.required || !found.preset.empty())) {
         after.required = found.required;
         after.preset = found.preset.empty() ? model::Scalar{} : value_of(found.preset);

@@ -35,6 +35,9 @@ std::string_view without_quotes(std::string_view text) {
     return quoted ? text.substr(1, text.size() - 2) : text;
 }
 
+bool has_place(const model::Parameter& parameter) { return parameter.given == "in_place"; }
+bool takes_rest(const model::Parameter& parameter) { return parameter.given.starts_with("rest"); }
+
 /// From behind the name to the end of the definition, without blanks.
 std::string body_of(const Scan& scan, const FoundMember& member) {
     const std::string_view text = scan.source_of(member).text();
@@ -55,6 +58,7 @@ std::vector<model::Parameter> parameters_of(const FoundMember& found, const mode
             if (own != declared->parameters.end()) parameter = *own;
         }
         if (!p.type.empty()) parameter.type = p.type;
+        parameter.given = given(p);
         if (found.tells_defaults) {
             parameter.required = p.required;
             parameter.preset.text = p.preset;
@@ -124,9 +128,7 @@ class Comparer {
                  fmt::format("it is loaded in the phase {} instead of {}", now.empty() ? "that is usual" : now,
                              phase.empty() ? "the usual one" : phase),
                  {});
-        std::stable_sort(out_.begin(), out_.end(), [](const Difference& a, const Difference& b) {
-            return std::tie(b.weight, a.member, a.what) < std::tie(a.weight, b.member, b.what);
-        });
+        sort(out_);
         return std::move(out_);
     }
 
@@ -170,59 +172,95 @@ class Comparer {
                  fmt::format("`{}` is a {} and was a {}", name, found_otherwise ? after.found_kind : after.kind,
                              found_otherwise ? before.found_kind : before.kind),
                  after);
-        compare_parameters(name, before, after);
+        // One of another kind may take the same, as a class does in place of a function, and not tell it.
+        if (!found_otherwise) compare_parameters(name, before, after);
         if (before.summary != after.summary)
             tell(Weight::fix, "described anew", name, fmt::format("`{}` is described anew", name), after);
         if (!before.body.empty() && !after.body.empty() && before.body != after.body)
             tell(Weight::fix, "changed", name, fmt::format("the code of `{}` changed", name), after);
     }
 
+    /// What stands for the parameter there, null for nothing. What takes the rest may be called as it likes.
+    static const model::Parameter* counterpart(const Seen& there, const model::Parameter& one) {
+        const auto found = std::find_if(there.parameters.begin(), there.parameters.end(), [&](const auto& other) {
+            return takes_rest(one) ? other.given == one.given : other.name.value == one.name.value;
+        });
+        return found == there.parameters.end() ? nullptr : &*found;
+    }
+
+    /// Those that are given by where they stand.
+    static std::vector<const model::Parameter*> in_places(const Seen& seen) {
+        std::vector<const model::Parameter*> out;
+        for (const auto& one : seen.parameters)
+            if (has_place(one)) out.push_back(&one);
+        return out;
+    }
+
     void compare_parameters(const std::string& name, const Seen& before, const Seen& after) {
-        const auto place = [](const Seen& seen, const std::string& parameter) {
-            return std::find_if(seen.parameters.begin(), seen.parameters.end(),
-                                [&](const auto& p) { return p.name.value == parameter; }) -
-                   seen.parameters.begin();
+        std::map<const model::Parameter*, const model::Parameter*> pairs, back;  // before → after, and the other way
+        const auto join = [&](const model::Parameter* was, const model::Parameter* now) {
+            if (now != nullptr) pairs[was] = now, back[now] = was;
         };
-        std::vector<std::ptrdiff_t> places;
-        for (const auto& p : before.parameters) {
-            const auto at = place(after, p.name.value);
-            if (at == static_cast<std::ptrdiff_t>(after.parameters.size())) {
+        for (const auto& was : before.parameters) join(&was, counterpart(after, was));
+        // In a place, one new name instead of one that is gone.
+        const auto places_before = in_places(before), places_after = in_places(after);
+        for (std::size_t i = 0; i < std::min(places_before.size(), places_after.size()); ++i) {
+            const model::Parameter *was = places_before[i], *now = places_after[i];
+            if (pairs.count(was) != 0 || back.count(now) != 0) continue;
+            join(was, now);
+            tell(after_.scan->called_by_name ? Weight::breaking : Weight::fix, "parameter renamed", name,
+                 fmt::format("`{}` of `{}` is called `{}` now", was->name.value, name, now->name.value), after);
+        }
+        const model::Parameter* last = nullptr;  // of those that have a place in both states
+        bool in_order = true;
+        for (const auto& was : before.parameters) {
+            const auto pair = pairs.find(&was);
+            if (pair == pairs.end()) {
                 tell(Weight::breaking, "parameter removed", name,
-                     fmt::format("`{}` takes no `{}` any more", name, p.name.value), after);
+                     fmt::format("`{}` takes no `{}` any more", name, was.name.value), after);
                 continue;
             }
-            places.push_back(at);
-            const auto& now = after.parameters[static_cast<std::size_t>(at)];
-            if (!p.required && now.required)
-                tell(Weight::breaking, "parameter required", name,
-                     fmt::format("`{}` of `{}` must be given", p.name.value, name), after);
-            if (p.required && !now.required)
-                tell(Weight::addition, "parameter optional", name,
-                     fmt::format("`{}` of `{}` may be left out", p.name.value, name), after);
-            if (without_quotes(p.preset.text) != without_quotes(now.preset.text) && !p.required && !now.required)
-                tell(Weight::breaking, "default changed", name,
-                     fmt::format("`{}` of `{}` is {} when it is left out, and was {}", p.name.value, name,
-                                 now.preset.text.empty() ? "nothing" : now.preset.text,
-                                 p.preset.text.empty() ? "nothing" : p.preset.text),
-                     after);
-            if (p.type != now.type && !p.type.empty() && !now.type.empty())
-                tell(Weight::breaking, "type changed", name,
-                     fmt::format("`{}` of `{}` is {} and was {}", p.name.value, name, now.type, p.type), after);
+            compare_parameter(name, was, *pair->second, after);
+            if (!has_place(was) || !has_place(*pair->second)) continue;
+            in_order = in_order && last < pair->second;
+            last = std::max(last, pair->second);
         }
-        if (!std::is_sorted(places.begin(), places.end()))
+        if (!in_order)
             tell(Weight::breaking, "parameters reordered", name,
                  fmt::format("`{}` takes its parameters in another order", name), after);
-        for (std::size_t i = 0; i < after.parameters.size(); ++i) {
-            const auto& p = after.parameters[i];
-            if (place(before, p.name.value) != static_cast<std::ptrdiff_t>(before.parameters.size())) continue;
-            // Behind all others and not needed, it is in nobody's way.
-            const bool in_the_way = p.required || std::any_of(places.begin(), places.end(), [&](std::ptrdiff_t at) {
-                                        return at > static_cast<std::ptrdiff_t>(i);
-                                    });
-            tell(in_the_way ? Weight::breaking : Weight::addition, "parameter added", name,
-                 fmt::format("`{}` takes `{}`{}", name, p.name.value, p.required ? "" : ", which may be left out"),
+        for (const auto& one : after.parameters) {
+            if (back.count(&one) != 0) continue;
+            const bool in_the_way = has_place(one) && last > &one;
+            tell(one.required || in_the_way ? Weight::breaking : Weight::addition, "parameter added", name,
+                 fmt::format("`{}` takes `{}`{}", name, one.name.value,
+                             one.required ? ""
+                             : in_the_way ? " in between, so that others move"
+                                          : ", which may be left out"),
                  after);
         }
+    }
+
+    void compare_parameter(const std::string& of, const model::Parameter& was, const model::Parameter& now,
+                           const Seen& at) {
+        const std::string& name = was.name.value;
+        if (!was.required && now.required)
+            tell(Weight::breaking, "parameter required", of, fmt::format("`{}` of `{}` must be given", name, of), at);
+        if (was.required && !now.required)
+            tell(Weight::addition, "parameter optional", of, fmt::format("`{}` of `{}` may be left out", name, of),
+                 at);
+        if (has_place(was) && now.given == "by_name")
+            tell(Weight::breaking, "parameter named", of,
+                 fmt::format("`{}` of `{}` is given by its name only", name, of), at);
+        const auto shown = [](const model::Parameter& one) {
+            return one.preset.text.empty() ? std::string_view("nothing") : std::string_view(one.preset.text);
+        };
+        if (without_quotes(was.preset.text) != without_quotes(now.preset.text) && !was.required && !now.required)
+            tell(Weight::breaking, "default changed", of,
+                 fmt::format("`{}` of `{}` is {} when it is left out, and was {}", name, of, shown(now), shown(was)),
+                 at);
+        if (was.type != now.type && !was.type.empty() && !now.type.empty())
+            tell(Weight::breaking, "type changed", of,
+                 fmt::format("`{}` of `{}` is {} and was {}", name, of, now.type, was.type), at);
     }
 
     void compare_needs() {
@@ -270,6 +308,12 @@ class Comparer {
 
 std::string_view weight_name(Weight weight) {
     return weight == Weight::breaking ? "breaking" : weight == Weight::addition ? "addition" : "fix";
+}
+
+void sort(std::vector<Difference>& differences) {
+    std::stable_sort(differences.begin(), differences.end(), [](const Difference& a, const Difference& b) {
+        return std::tie(b.weight, a.member, a.what) < std::tie(a.weight, b.member, b.what);
+    });
 }
 
 model::Manifest promise_of(const State& state) {

@@ -255,12 +255,17 @@ class Definitions {
                    std::string_view name, std::string_view table) {
         if (name.data() == nullptr || name.empty()) return false;
         if (member.role == model::MemberRole::gone) {
+            if (wanted_ == Wanted::all && patterns_.has_other_names) return true;  // its other names stay
             const auto known = names_.find(name);
-            if (known == names_.end() || known->second == 0) return true;
+            if (known == names_.end() || known->second == 0) {
+                if (!lexed_.statements[index].nested) outside_.gone.emplace(name);
+                return true;
+            }
             // What goes under some condition only is there all the same.
             Found& defined = found_[known->second - 1];
             if (lexed_.statements[index].nested && !lexed_.statements[defined.statement].nested) return true;
             defined.local = true;
+            locals_[name] = known->second;
             known->second = 0;
             return true;
         }

@@ -50,7 +50,7 @@ struct Patterns::Compiled {
     std::array<std::array<std::vector<const Member*>, 2>, 256> beginning_with;
     text::Opening doc_opening;  // of a line on a parameter
     struct ParameterGroups {
-        int name = 0, type = 0, declared = 0, preset = 0, optional = 0, summary = 0;
+        int name = 0, type = 0, declared = 0, preset = 0, optional = 0, named = 0, summary = 0;
     };
     ParameterGroups parameter_groups, doc_groups;
     struct Before {
@@ -101,6 +101,7 @@ struct Outside {
     std::map<std::string, std::string, std::less<>> renamed;  // as it is defined → as it is exported
     std::vector<TakenNames> taken;
     std::vector<OtherName> other_names;
+    std::set<std::string, std::less<>> gone;  // as they are called here; taken away again
 };
 
 /// Adds the names of a list of exports, in quotes or not; `a . b` is a under the name b. With `globs`, brackets are

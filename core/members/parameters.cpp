@@ -9,6 +9,22 @@ namespace {
 
 constexpr std::string_view macro = "macro";
 
+/// A type that is written over several lines: next to brackets nothing is left of a line's end, else a blank.
+std::string in_one_line(std::string_view type) {
+    std::string out;
+    for (std::size_t at = 0; at < type.size();) {
+        const std::size_t end = std::min(type.find_first_of("\r\n", at), type.size());
+        out += trimmed(type.substr(at, end - at));
+        at = std::min(type.find_first_not_of(" \t\r\n\\", end), type.size());
+        if (at == end || at == type.size()) continue;
+        const bool opened = out.ends_with('[') || out.ends_with('(') || out.ends_with('{') || out.ends_with('<');
+        const bool closes = type[at] == ']' || type[at] == ')' || type[at] == '}' || type[at] == '>';
+        if (closes && out.ends_with(',')) out.pop_back();
+        if (!opened && !closes) out += ' ';
+    }
+    return out;
+}
+
 }  // namespace
 
 void Parameters::read(std::string_view list, FoundMember& member) {
@@ -19,21 +35,26 @@ void Parameters::read(std::string_view list, FoundMember& member) {
     const std::string& separator = card_.parameter_separator;
     std::size_t item = begin;
     std::ptrdiff_t depth = 0;
-    bool can_be_left_out = false;
+    bool can_be_left_out = false, named = false;
     if (separator.size() == 1 && separator != " ")
         member.parameters.reserve(1 +
                                   static_cast<std::size_t>(std::count(list.begin(), list.end(), separator.front())));
     const auto take_item = [&](std::size_t end) {
-        const auto& marks = card_.optional_after;
-        if (!marks.empty() &&
-            std::find(marks.begin(), marks.end(), trimmed(code_.substr(item, end - item))) != marks.end()) {
-            can_be_left_out = true;
+        const std::string_view own = trimmed(code_.substr(item, end - item));
+        const auto is_of = [&](const std::vector<std::string>& marks) {
+            return std::find(marks.begin(), marks.end(), own) != marks.end();
+        };
+        const bool leaves = is_of(card_.optional_after), names = is_of(card_.named_after);
+        if (leaves || names) {
+            can_be_left_out = can_be_left_out || leaves;
+            named = named || names;
         } else if (auto parameter = parameter_of(item, end)) {
             if (can_be_left_out) parameter->required = false;
+            parameter->named = parameter->named || (named && !parameter->rest);
+            named = named || parameter->rest;  // none behind it has a place
             member.parameters.push_back(std::move(*parameter));
-        } else if (const std::string_view name = trimmed(code_.substr(item, end - item));
-                   member.kind == macro && !name.empty()) {
-            member.parameters.emplace_back().name = name;  // those of macros have no types
+        } else if (member.kind == macro && !own.empty()) {
+            member.parameters.emplace_back().name = own;  // those of macros have no types
         }
         item = end + 1;
     };
@@ -70,9 +91,10 @@ std::optional<FoundParameter> Parameters::parameter_in(std::string_view own) con
     const Declared told =
         of.declared != 0 ? patterns_.declared(groups[of.declared]) : Declared{groups[of.type], groups[of.name]};
     parameter.name = told.name;
-    parameter.type = trimmed(told.type);
+    parameter.type = in_one_line(trimmed(told.type));
     const std::string_view preset = groups[of.preset];
     parameter.required = preset.data() == nullptr && groups[of.optional].empty();
+    parameter.named = !groups[of.named].empty();
     parameter.rest = parameter.name == "..." || !groups[of.optional].empty();
     if (parameter.rest) parameter.required = false;
     parameter.preset = trimmed(preset);

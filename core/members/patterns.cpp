@@ -13,7 +13,8 @@ constexpr std::string_view usual_parameter =
 
 Patterns::Compiled::ParameterGroups groups_of(const re2::RE2& pattern) {
     return {group(pattern, "name"),    group(pattern, "type"),     group(pattern, "declared"),
-            group(pattern, "default"), group(pattern, "optional"), group(pattern, "summary")};
+            group(pattern, "default"), group(pattern, "optional"), group(pattern, "named"),
+            group(pattern, "summary")};
 }
 
 }  // namespace

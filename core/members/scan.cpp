@@ -136,6 +136,7 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
 Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
           const Patterns& patterns) {
     Scan result;
+    result.called_by_name = card.called_by_name;
     std::set<std::string> known;  // of what is defined in several files the first one counts
     if (card.is_native()) {
         result.readable = result.of_headers = true;
@@ -164,6 +165,11 @@ bool is_handle(const std::string& name, const model::Manifest& manifest, const m
     if (!card.by_name || name != manifest.name.value) return false;
     return std::none_of(manifest.members.begin(), manifest.members.end(),
                         [&](const model::Member& member) { return member.name.value == name; });
+}
+
+std::string given(const FoundParameter& parameter) {
+    if (parameter.rest) return parameter.named ? "rest_by_name" : "rest";
+    return parameter.named ? "by_name" : "in_place";
 }
 
 const text::Source& Scan::source_of(const FoundMember& member) const {

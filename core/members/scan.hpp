@@ -21,8 +21,12 @@ struct FoundParameter {
     std::string preset;   // its default as it is written; empty: none
     std::string summary;  // from the documentation
     bool required = true;
-    bool rest = false;  // it takes whatever is left
+    bool named = false;  // given by name only
+    bool rest = false;   // it takes whatever is left
 };
+
+/// As a manifest says it.
+[[nodiscard]] std::string given(const FoundParameter& parameter);
 
 struct FoundMember {
     std::string name;
@@ -49,6 +53,7 @@ struct FoundMember {
 struct Scan {
     text::Source source;  // the entry file, relative to the workspace
     bool readable = false;
+    bool called_by_name = true;        // parameters may be given by their names
     bool of_headers = false;           // of a native module: `parts` are its public headers, there is no entry file
     std::vector<text::Source> parts;   // further files that bring members
     std::vector<FoundMember> members;  // in order of the sources, without internal ones

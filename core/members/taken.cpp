@@ -60,6 +60,7 @@ class Taker {
         std::set<std::string> exported(outside.exports.begin(), outside.exports.end());
         const auto& internal = taker_.patterns.compiled().internal;
         const auto counts = [&](const std::string& name) {
+            if (outside.gone.count(name) != 0) return false;
             if (outside.lists_exports) return exported.count(name) != 0;
             return !internal || !re2::RE2::FullMatch(name, *internal);
         };

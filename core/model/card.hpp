@@ -380,6 +380,8 @@ struct Card {
     std::string import_each;        // RE2 with a group `name…`, of one of those
     std::vector<std::string> truth = {"true", "false"};  // as the language writes them
     std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none
+    bool called_by_name = true;  // parameters can be given by their names
+    std::vector<std::string> named_after;     // likewise: what comes behind is given by its name only
     std::vector<std::string> optional_after;  // marks in parameter lists: what comes behind can be left out
     bool export_globs = false;                // its names may be patterns
     std::string qualifier;                    // what stands before a definition's own name ends with it

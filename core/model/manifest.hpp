@@ -45,7 +45,8 @@ struct Parameter {
     Word name;
     std::string type;
     bool required = true;
-    text::Span required_span;  // empty when left out
+    text::Span required_span;        // empty when left out
+    std::string given = "in_place";  // how it is handed over; see the field's help
     Scalar preset;
     std::string summary;
 };

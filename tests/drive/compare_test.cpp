@@ -214,3 +214,81 @@ TEST_CASE("what the code does counts, also where the manifest lists its members 
         }
     }
 }
+
+TEST_CASE("where a module says nothing of what it exports, its files below count, each under its own name") {
+    struct Row {
+        std::string host, name, entry;
+        std::vector<std::pair<std::string, std::string>> before, after;  // file, text
+        std::vector<std::string> told;                                   // "weight member sentence place"
+    };
+    const std::string lua = "local M = {}\nfunction M.up(a) end\nfunction M.down(a) end\nreturn M\n";
+    for (const Row& row : std::vector<Row>{
+             {"lua",
+              "sky",
+              "init.lua",
+              {{"init.lua", "require 'sky.set'\n"}, {"set.lua", lua}, {"old/init.lua", lua}, {"tests/a.lua", lua}},
+              {{"init.lua", "require 'sky.set'\n"},
+               {"set.lua", "local M = {}\nfunction M.up(a, b) end\nreturn M\n"},
+               {"new.lua", lua},
+               {"tests/b.lua", lua}},
+              {"breaking down sky.set: function `down` is gone ../old/sky/set.lua:3",
+               "breaking sky.old `sky.old` cannot be loaded any more ../old/sky/old/init.lua:0",
+               "breaking up sky.set: `up` takes `b` ../new/sky/set.lua:2",
+               "addition sky.new `sky.new` can be loaded too ../new/sky/new.lua:0",
+               "fix up sky.set: the code of `up` changed ../new/sky/set.lua:2"}},
+             {"python",
+              "sky",
+              "__init__.py",
+              {{"__init__.py", ""}, {"set.py", "def up(): pass\n"}, {"_own.py", "def up(): pass\n"}},
+              {{"__init__.py", ""}, {"set/__init__.py", "from os import path\ndef up(): pass\ndef _down(): pass\n"}},
+              {}},
+             {"perl",
+              "Sky",
+              "lib/Sky.pm",
+              {{"lib/Sky.pm", "package Sky;\n1;\n"}, {"lib/Sky/Set.pm", "package Sky::Set;\nsub up { 1 }\n1;\n"}},
+              {{"lib/Sky.pm", "package Sky;\n1;\n"},
+               {"lib/Sky/Set.pm", "package Sky::Set;\nsub up { 1 }\nsub down { 1 }\n1;\n"}},
+              {"addition down Sky::Set: function `down` is new ../new/sky/lib/Sky/Set.pm:3"}},
+             {"guile",
+              "sky",
+              "lib/sky.scm",
+              {{"lib/sky.scm", "(define-module (sky))\n"},
+               {"lib/sky/set.scm", "(define-module (sky set) #:export (up))\n(define (up) 1)\n"}},
+              {{"lib/sky.scm", "(define-module (sky))\n"}},
+              {"breaking sky set `sky set` cannot be loaded any more ../old/sky/lib/sky/set.scm:0"}},
+         }) {
+        CAPTURE(row.host);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        const auto write = [&](const std::string& folder, const auto& files, const std::string& more) {
+            for (const auto& [file, text] : files) driver.write(folder + "/sky/" + file, text);
+            driver.write(
+                folder + "/sky/module.envar.toml",
+                fmt::format("[module]\nname = \"{}\"\nversion = \"1.2.0\"\nhost = \"{}\"\nsummary = \"Sky.\"\n\n"
+                            "[entry]\nfile = \"{}\"\n{}",
+                            row.name, row.host, row.entry, more));
+        };
+        write("old", row.before, "");
+        write("new", row.after, "");
+        const Run run = driver.envar({"compare", "../old/sky", "../new/sky/", "--format", "json"}, "w");
+        REQUIRE_MESSAGE(json::accept(run.output), run.errors);
+        std::string told, expected;
+        const json result = json::parse(run.output);
+        for (const auto& one : result["differences"])
+            told += fmt::format("{} {} {} {}:{}\n", one["weight"].get<std::string>(),
+                                one["member"].get<std::string>(), one["sentence"].get<std::string>(),
+                                one["file"].get<std::string>(), one["line"].get<int>());
+        for (const auto& one : row.told) expected += one + "\n";
+        CHECK(told == expected);
+        // The manifest may lie elsewhere. What lists its members has no others.
+        std::string elsewhere = driver.read("new/sky/module.envar.toml");
+        elsewhere.insert(elsewhere.find("version"), "folder = \"../new/sky\"\n");
+        driver.write("told/module.envar.toml", elsewhere);
+        const Run same = driver.envar({"compare", "../told", "../new/sky"}, "w");
+        CHECK_MESSAGE(has(same.output, "nothing that dependants could notice changed"), same.output);
+        write("old", row.before, "\n[[member]]\nname = \"up\"\n");
+        write("new", row.after, "\n[[member]]\nname = \"up\"\n");
+        const Run listed = driver.envar({"compare", "../old/sky", "../new/sky"}, "w");
+        CHECK_MESSAGE(has(listed.output, "nothing that dependants could notice changed"), listed.output);
+    }
+}

@@ -2,6 +2,7 @@
 #include <doctest/doctest.h>
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <string>
 #include <vector>
 
@@ -24,6 +25,25 @@ model::Manifest manifest_of(const std::string& text) {
 
 std::string member(const std::string& name, const std::string& more = "") {
     return "[[member]]\nname = \"" + name + "\"\n" + more;
+}
+
+/// A member `f` with parameters: `a` must be given, `[a]` need not, `a=` goes by its name, `*a` and `**a` are the
+/// rest.
+std::string taking(const std::string& parameters) {
+    std::string out;
+    for (std::size_t at = 0; at < parameters.size();) {
+        const std::size_t end = std::min(parameters.find(", ", at), parameters.size());
+        const std::string one = parameters.substr(at, end - at);
+        const bool rest = one.starts_with("*"), by_name = one.starts_with("**") || one.ends_with("=");
+        const std::size_t begin = one.find_first_not_of("*[");
+        out += fmt::format("{{ name = \"{}\", required = {}, given = \"{}\" }}, ",
+                           one.substr(begin, one.find_first_of("]=", begin) - begin), !rest && !one.starts_with("["),
+                           rest      ? by_name ? "rest_by_name" : "rest"
+                           : by_name ? "by_name"
+                                     : "in_place");
+        at = end + 2;
+    }
+    return member("f", "parameters = [" + out + "]\n");
 }
 
 /// "weight what member" of each difference, in order.
@@ -75,6 +95,17 @@ TEST_CASE("differences of contracts") {
               member("f", "parameters = [{ name = \"a\", type = \"text\" }]\n"), "breaking type changed f"},
              {member("f", "parameters = [{ name = \"a\" }]\n"),
               member("f", "parameters = [{ name = \"a\", type = \"text\" }]\n"), ""},
+             {taking("a, b"), taking("a, c"), "breaking parameter renamed f"},
+             {taking("a, b"), taking("c, a"), "breaking parameter added f; breaking parameter removed f"},
+             {taking("a"), taking("a, [x]"), "addition parameter added f"},
+             {taking("a, b=, c="), taking("x=, a, c=, b="), "breaking parameter added f"},
+             {taking("a, b=, c="), taking("a, [x]=, c=, b="), "addition parameter added f"},
+             {taking("a, b"), taking("a, b="), "breaking parameter named f"},
+             {taking("a, b="), taking("a, b"), ""},
+             {taking("a, *b"), taking("a, *others"), ""},
+             {taking("a, *b, **c"), taking("a, *c"), "breaking parameter removed f"},
+             {taking("a, **b"), taking("a, [x]=, **c"), "addition parameter added f"},
+             {taking("a"), taking("a, *rest, **more"), "addition parameter added f; addition parameter added f"},
              {"[[dependency]]\nmodule = \"n\"\n", "", "fix dependency dropped n"},
              {"[[dependency]]\nmodule = \"n\"\nvisibility = \"public\"\n", "", "breaking dependency dropped n"},
              {"[[dependency]]\nmodule = \"n\"\nvisibility = \"public\"\n", "[[dependency]]\nmodule = \"n\"\n",
