@@ -11,6 +11,7 @@
 #include "cli/json_text.hpp"
 #include "cli/workbench.hpp"
 #include "core/life/sync.hpp"
+#include "core/members/below.hpp"
 #include "core/members/scan.hpp"
 #include "core/model/assets.hpp"
 #include "core/text/side_by_side.hpp"
@@ -160,6 +161,7 @@ members::Scan internal_of(const model::Module& module, const model::Card& card, 
                           const members::Scan& exported) {
     const model::Card open = without_internal(card);
     members::Scan scan = members::scan(module, open, space.root);
+    scan.card = &card;
     std::erase_if(scan.members, [&](const members::FoundMember& member) {
         return std::any_of(exported.members.begin(), exported.members.end(),
                            [&](const auto& known) { return known.name == member.name; });
@@ -285,6 +287,19 @@ Told tell(const model::Module& module, const members::Scan& scan, const members:
     return told;
 }
 
+/// The module's files that are loaded by longer names, each as a module of its own that exports what it has.
+std::vector<Told> tell_below(const Chosen& one, const model::Space& space) {
+    std::vector<Told> told;
+    for (const members::Below& file : members::scan_below(*one.module, *one.card, space.root)) {
+        model::Module module;
+        module.manifest.name.value = file.name;
+        module.manifest.version_text = one.module->manifest.version_text;
+        module.manifest.exports_all = true;
+        told.push_back(tell(module, file.scan, {}));
+    }
+    return told;
+}
+
 Outcome run_members(Invocation& invocation) {
     if (invocation.flag("sync") || invocation.flag("from-host")) return sync(invocation);
     auto space = open_space(invocation);
@@ -292,12 +307,18 @@ Outcome run_members(Invocation& invocation) {
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
     if (invocation.flag("assets")) return list_assets(invocation, *space);
     const std::vector<Chosen> chosen = chosen_modules(invocation, *space);
-    std::vector<Told> all(chosen.size());
-    scan_all(invocation, *space, chosen, [&](std::size_t i, const Chosen& one, const members::Scan& scan) {
-        const bool internal = invocation.flag("internal");
-        all[i] =
-            tell(*one.module, scan, internal ? internal_of(*one.module, *one.card, *space, scan) : members::Scan());
-    });
+    const bool below = invocation.flag("below");
+    std::vector<Told> all(below ? 0 : chosen.size());
+    if (below) {
+        for (const Chosen& one : chosen)
+            for (Told& told : tell_below(one, *space)) all.push_back(std::move(told));
+    } else {
+        scan_all(invocation, *space, chosen, [&](std::size_t i, const Chosen& one, const members::Scan& scan) {
+            const bool internal = invocation.flag("internal");
+            all[i] = tell(*one.module, scan,
+                          internal ? internal_of(*one.module, *one.card, *space, scan) : members::Scan());
+        });
+    }
     Table table{{"module", "member", "kind", "parameters", "place", "state", "summary"}, {}};
     JsonText out;
     out.object().key("modules").list();
@@ -318,7 +339,13 @@ Outcome run_members(Invocation& invocation) {
     auto print = leave_results(invocation, space->root, "members", out.end().end().take(), &table);
     if (!print) return tl::unexpected(print.error());
     if (*print) {
-        invocation.terminal->table(for_people(std::move(table), invocation.words.empty()));
+        const bool none = table.rows.empty() && !below && chosen.size() == 1;
+        invocation.terminal->table(for_people(std::move(table), invocation.words.empty() || below));
+        if (const std::size_t files = none ? tell_below(chosen.front(), *space).size() : 0; files != 0)
+            invocation.terminal->line(
+                fmt::format("{} {} loaded by longer names than its own; `envar members {} --below` "
+                            "lists what they have",
+                            counted(files, "file"), files == 1 ? "is" : "are", chosen.front().module->name()));
         if (!differences.empty()) invocation.terminal->line();
         for (const auto& line : differences) invocation.terminal->line(line);
         invocation.terminal->remark(
@@ -349,9 +376,12 @@ Command members_command() {
         "                                         wrote stays; --drop takes out what no source has\n"
         "  envar members star_field --from-host   the same, and what only the running host shows: made by code\n"
         "                                         while it runs, and marked as dynamic\n"
+        "  envar members stars --below            what the files have that are loaded by longer names, as\n"
+        "                                         stars.near, where stars itself lists no members\n"
         "  envar members star_field --assets      the files that its [[asset]] tables lead to",
         [](options::options_description_easy_init option) {
             option("assets", "list assets instead: which files are declared")(
+                "below", "list what the files have that are loaded by names below the module's")(
                 "sync", "write what the sources define into the manifest")("internal",
                                                                            "list internal definitions too")(
                 "from-host", "load the modules in the real host, and list what it shows besides")(

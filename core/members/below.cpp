@@ -36,12 +36,16 @@ class WalkBelow {
                 if (is_found(folder.parent_path(), folder.filename().string(), path)) {
                     files_.emplace(name, path);
                 } else if (const std::string stem = path.stem().string(); is_others(stem)) {
-                    if (is_found(folder, stem, path)) files_.emplace(name + card_.name_separator + stem, path);
+                    if (is_found(folder, stem, path)) files_.emplace(below(name, stem), path);
                 }
             } else if (depth < most_levels_below && is_others(file) && fs::is_directory(path)) {
-                into(path, name + card_.name_separator + file, depth + 1);
+                into(path, below(name, file), depth + 1);
             }
         }
+    }
+
+    [[nodiscard]] std::string below(const std::string& name, const std::string& own) const {
+        return fmt::format("{}{}{}", name, card_.name_separator, own);
     }
 
     [[nodiscard]] bool is_found(const fs::path& folder, const std::string& name, const fs::path& path) const {
@@ -79,7 +83,7 @@ std::vector<Below> scan_below(const model::Module& module, const model::Card& ca
         Below& one = out.emplace_back();
         one.name = name;
         one.scan.readable = true;
-        one.scan.called_by_name = card.called_by_name;
+        one.scan.card = &card;
         one.scan.source = text::Source(files::shown_path(path, root), std::move(*content));
         Outside outside;  // what it takes from elsewhere is told there
         one.scan.members = definitions(one.scan.source, card, patterns.compiled(), false, &outside);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 #include <map>
 #include <set>
 #include <tuple>
@@ -33,6 +34,26 @@ std::string_view without_quotes(std::string_view text) {
     const bool quoted =
         text.size() > 1 && text.front() == text.back() && (text.front() == '"' || text.front() == '\'');
     return quoted ? text.substr(1, text.size() - 2) : text;
+}
+
+/// The words of a type, each without the names of what it is in; sorted where there are alternatives.
+std::vector<std::string> words_of(const std::string& type, const model::Card& card) {
+    const auto is_part = [](char c) {
+        return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_' || c == '.';
+    };
+    std::vector<std::string> out;
+    bool any_order = type.find('|') != std::string::npos;
+    for (auto at = type.begin(); at != type.end();) {
+        const auto begin = std::find_if(at, type.end(), is_part);
+        at = std::find_if_not(begin, type.end(), is_part);
+        std::string word(begin, at);
+        word.erase(0, word.rfind('.') + 1);
+        for (const auto& [written, meant] : card.type_words)
+            if (word == written) word = meant, any_order = true;
+        if (!word.empty()) out.push_back(std::move(word));
+    }
+    if (any_order) std::sort(out.begin(), out.end());
+    return out;
 }
 
 bool has_place(const model::Parameter& parameter) { return parameter.given == "in_place"; }
@@ -208,7 +229,8 @@ class Comparer {
             const model::Parameter *was = places_before[i], *now = places_after[i];
             if (pairs.count(was) != 0 || back.count(now) != 0) continue;
             join(was, now);
-            tell(after_.scan->called_by_name ? Weight::breaking : Weight::fix, "parameter renamed", name,
+            tell(after_.scan->card == nullptr || after_.scan->card->called_by_name ? Weight::breaking : Weight::fix,
+                 "parameter renamed", name,
                  fmt::format("`{}` of `{}` is called `{}` now", was->name.value, name, now->name.value), after);
         }
         const model::Parameter* last = nullptr;  // of those that have a place in both states
@@ -258,9 +280,14 @@ class Comparer {
             tell(Weight::breaking, "default changed", of,
                  fmt::format("`{}` of `{}` is {} when it is left out, and was {}", name, of, shown(now), shown(was)),
                  at);
-        if (was.type != now.type && !was.type.empty() && !now.type.empty())
+        if (!was.type.empty() && !now.type.empty() && !is_same_type(was.type, now.type))
             tell(Weight::breaking, "type changed", of,
                  fmt::format("`{}` of `{}` is {} and was {}", name, of, now.type, was.type), at);
+    }
+
+    [[nodiscard]] bool is_same_type(const std::string& a, const std::string& b) const {
+        const model::Card* card = after_.scan->card;
+        return a == b || (card != nullptr && !card->type_words.empty() && words_of(a, *card) == words_of(b, *card));
     }
 
     void compare_needs() {

@@ -136,7 +136,7 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
 Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
           const Patterns& patterns) {
     Scan result;
-    result.called_by_name = card.called_by_name;
+    result.card = &card;
     std::set<std::string> known;  // of what is defined in several files the first one counts
     if (card.is_native()) {
         result.readable = result.of_headers = true;

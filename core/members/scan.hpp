@@ -53,7 +53,7 @@ struct FoundMember {
 struct Scan {
     text::Source source;  // the entry file, relative to the workspace
     bool readable = false;
-    bool called_by_name = true;        // parameters may be given by their names
+    const model::Card* card = nullptr;  // whose language it is in; null: nothing was scanned
     bool of_headers = false;           // of a native module: `parts` are its public headers, there is no entry file
     std::vector<text::Source> parts;   // further files that bring members
     std::vector<FoundMember> members;  // in order of the sources, without internal ones

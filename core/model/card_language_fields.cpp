@@ -195,6 +195,10 @@ const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
              "`default`; `optional` where it takes what is left, `named` where that is given by name; left out: the "
              "whole is the name",
      .example = "'^(?P<name>\\w+)(?:\\s*=\\s*(?P<default>.*))?$'", .bound = at<&Card::parameter_pattern>()},
+    {.key = "type_words", .type = Type::pairs, .preset = "[]",
+     .help = "words in types, and what is as good as them; an empty one: they tell nothing besides what follows. Where it "
+             "is given, types are the same if their words are, whatever stands between",
+     .example = "[[\"Union\", \"\"], [\"Optional\", \"None\"]]", .bound = at<&Card::type_words>()},
     {.key = "optional_after", .type = Type::texts, .preset = "[]",
      .help = "marks in a list of parameters behind which they can be left out", .example = "[\"#:optional\"]",
      .bound = at<&Card::optional_after>()},

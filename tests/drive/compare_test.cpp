@@ -220,6 +220,7 @@ TEST_CASE("where a module says nothing of what it exports, its files below count
         std::string host, name, entry;
         std::vector<std::pair<std::string, std::string>> before, after;  // file, text
         std::vector<std::string> told;                                   // "weight member sentence place"
+        std::string below;  // afterwards, by `members`: "file member…;"
     };
     const std::string lua = "local M = {}\nfunction M.up(a) end\nfunction M.down(a) end\nreturn M\n";
     for (const Row& row : std::vector<Row>{
@@ -235,27 +236,31 @@ TEST_CASE("where a module says nothing of what it exports, its files below count
                "breaking sky.old `sky.old` cannot be loaded any more ../old/sky/old/init.lua:0",
                "breaking up sky.set: `up` takes `b` ../new/sky/set.lua:2",
                "addition sky.new `sky.new` can be loaded too ../new/sky/new.lua:0",
-               "fix up sky.set: the code of `up` changed ../new/sky/set.lua:2"}},
+               "fix up sky.set: the code of `up` changed ../new/sky/set.lua:2"},
+              "sky.new up down;sky.set up;"},
              {"python",
               "sky",
               "__init__.py",
               {{"__init__.py", ""}, {"set.py", "def up(): pass\n"}, {"_own.py", "def up(): pass\n"}},
               {{"__init__.py", ""}, {"set/__init__.py", "from os import path\ndef up(): pass\ndef _down(): pass\n"}},
-              {}},
+              {},
+              "sky.set up;"},
              {"perl",
               "Sky",
               "lib/Sky.pm",
               {{"lib/Sky.pm", "package Sky;\n1;\n"}, {"lib/Sky/Set.pm", "package Sky::Set;\nsub up { 1 }\n1;\n"}},
               {{"lib/Sky.pm", "package Sky;\n1;\n"},
                {"lib/Sky/Set.pm", "package Sky::Set;\nsub up { 1 }\nsub down { 1 }\n1;\n"}},
-              {"addition down Sky::Set: function `down` is new ../new/sky/lib/Sky/Set.pm:3"}},
+              {"addition down Sky::Set: function `down` is new ../new/sky/lib/Sky/Set.pm:3"},
+              "Sky::Set up down;"},
              {"guile",
               "sky",
               "lib/sky.scm",
               {{"lib/sky.scm", "(define-module (sky))\n"},
                {"lib/sky/set.scm", "(define-module (sky set) #:export (up))\n(define (up) 1)\n"}},
               {{"lib/sky.scm", "(define-module (sky))\n"}},
-              {"breaking sky set `sky set` cannot be loaded any more ../old/sky/lib/sky/set.scm:0"}},
+              {"breaking sky set `sky set` cannot be loaded any more ../old/sky/lib/sky/set.scm:0"},
+              ""},
          }) {
         CAPTURE(row.host);
         const Driver driver;
@@ -280,6 +285,20 @@ TEST_CASE("where a module says nothing of what it exports, its files below count
                                 one["file"].get<std::string>(), one["line"].get<int>());
         for (const auto& one : row.told) expected += one + "\n";
         CHECK(told == expected);
+        REQUIRE(driver.program({"mkdir", "-p", driver / ("w/" + row.host)}).status == 0);
+        REQUIRE(driver.program({"cp", "-r", driver / "new/sky", driver / ("w/" + row.host)}).status == 0);
+        const Run members = driver.envar({"members", row.name, "--below", "--format", "json"}, "w");
+        REQUIRE_MESSAGE(json::accept(members.output), members.errors);
+        std::string below;
+        const json files = json::parse(members.output);
+        for (const auto& file : files["modules"]) {
+            below += file["module"].get<std::string>();
+            for (const auto& one : file["members"]) below += " " + one["name"].get<std::string>();
+            below += ";";
+        }
+        CHECK(below == row.below);
+        CHECK(has(driver.envar({"members", row.name}, "w").output, "--below` lists what they have") !=
+              row.below.empty());
         // The manifest may lie elsewhere. What lists its members has no others.
         std::string elsewhere = driver.read("new/sky/module.envar.toml");
         elsewhere.insert(elsewhere.find("version"), "folder = \"../new/sky\"\n");

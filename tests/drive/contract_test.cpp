@@ -104,6 +104,14 @@ TEST_CASE("contracts of script modules: what breaks, what is new and what is men
          "2.0.0"},
         {"python",
          "__init__.py",
+         "from a import *\ndef place(a: t.Union[str, int], b: Optional['Star'] = None, c: t.Dict[str, int] = {}): pass\n"
+         "def turn(a: int, b: Union[str, int]): pass\n",
+         "from a import *\ndef place(a: int | str, b: Star | None = None, c: dict[str, int] = {}): pass\n"
+         "def turn(a: str, b: str | float): pass\n",
+         {"breaking type changed place", "breaking type changed turn", "breaking type changed turn"},
+         "2.0.0"},
+        {"python",
+         "__init__.py",
          "def place(bright, epoch=1): return bright\ndef turn(by): pass\n",
          "class turn:\n    pass\ndef place(bright, *, epoch=1): return bright\n",
          {"breaking parameter named place", "breaking kind changed turn", "fix changed place", "fix changed turn"},
