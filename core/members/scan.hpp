@@ -54,9 +54,9 @@ struct Scan {
     text::Source source;  // the entry file, relative to the workspace
     bool readable = false;
     const model::Card* card = nullptr;  // whose language it is in; null: nothing was scanned
-    bool of_headers = false;           // of a native module: `parts` are its public headers, there is no entry file
-    std::vector<text::Source> parts;   // further files that bring members
-    std::vector<FoundMember> members;  // in order of the sources, without internal ones
+    bool of_headers = false;            // of a native module: `parts` are its public headers, there is no entry file
+    std::vector<text::Source> parts;    // further files that bring members
+    std::vector<FoundMember> members;   // in order of the sources, without internal ones
 
     [[nodiscard]] const text::Source& source_of(const FoundMember& member) const;
 };
