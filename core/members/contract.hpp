@@ -36,6 +36,7 @@ struct State {
 /// Breaking ones first, then by member. A member that is gone counts as renamed when a new one has the same body, or
 /// the same documentation and parameters.
 [[nodiscard]] std::vector<Difference> differences(const State& before, const State& after);
+/// Into the order of `differences`.
 void sort(std::vector<Difference>& differences);
 
 /// The lowest version that promises no more than it keeps: next major, minor or patch; while major is 0, next minor

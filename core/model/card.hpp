@@ -382,7 +382,7 @@ struct Card {
     std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none
     Pairs type_words;            // of types: what they stand for besides; see the field's help
     bool called_by_name = true;  // parameters can be given by their names
-    std::vector<std::string> named_after;     // likewise: what comes behind is given by its name only
+    std::vector<std::string> named_after;     // marks there too: what comes behind is given by its name only
     std::vector<std::string> optional_after;  // marks in parameter lists: what comes behind can be left out
     bool export_globs = false;                // its names may be patterns
     std::string qualifier;                    // what stands before a definition's own name ends with it
