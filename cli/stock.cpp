@@ -76,8 +76,10 @@ Result<void> take_choice_options(const Invocation& invocation, resolve::Request&
     if (!prefer.empty() && prefer != "newest" && prefer != "oldest")
         return fail(FailureKind::wrong_usage, fmt::format("`{}` is neither newest nor oldest", prefer));
     request.setting.oldest_first = prefer == "oldest";
-    if (invocation.values.count("steps") != 0)
+    if (invocation.values.count("steps") != 0) {
         request.limits.conflicts = invocation.values["steps"].as<std::uint64_t>();
+        request.limits.proving = UINT64_MAX;
+    }
     request.limits.stop = &interrupted();
     return {};
 }
@@ -150,9 +152,9 @@ const std::atomic<bool>& interrupted() {
 
 void warn_of(Invocation& invocation, const std::vector<text::Finding>& findings) {
     for (const auto& finding : findings)
-        invocation.terminal->warn(fmt::format("{}:{}: {} [{}]{}", finding.file, finding.position.line,
-                                              finding.message, finding.code,
-                                              finding.hint.empty() ? "" : "\n  hint: " + finding.hint));
+        invocation.terminal->warn(fmt::format(
+            "{}{} [{}]{}", finding.file.empty() ? "" : fmt::format("{}:{}: ", finding.file, finding.position.line),
+            finding.message, finding.code, finding.hint.empty() ? "" : "\n  hint: " + finding.hint));
 }
 
 std::vector<std::string> Stock::roots() const {
@@ -173,7 +175,9 @@ void choice_options(options::options_description_easy_init option) {
         "stage", options::value<std::vector<std::string>>()->value_name("S"),
         "needs of which stages count: load, build, test; else load and build, and test for modules with a manifest")(
         "prefer", options::value<std::string>()->value_name("newest|oldest"), "which versions come first (newest)")(
-        "steps", options::value<std::uint64_t>()->value_name("N"), "give up after N wrong turns of the search");
+        "steps", options::value<std::uint64_t>()->value_name("N"),
+        "give up after N wrong turns of the search; by default none until there is a solution, and about a second "
+        "more for newer versions");
 }
 
 Result<std::unique_ptr<Stock>> open_stock(Invocation& invocation) {

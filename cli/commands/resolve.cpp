@@ -118,6 +118,7 @@ std::string to_json(const Resolution& resolution, const std::vector<SystemNeed>*
     } else {
         out.null();
     }
+    if (resolution.unproven != 0) out.key("unproven").value(resolution.unproven);
     if (system != nullptr) put_system(out, *system);
     if (moves != nullptr) put_moves(out, *moves);
     return out.end().take();

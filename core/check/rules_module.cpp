@@ -143,24 +143,6 @@ void entry_file(const Facts& facts, Findings& findings) {
     }
 }
 
-namespace {
-
-/// Whether the rule's pattern stands in the text, with the module's name where it has a group for it.
-bool holds_in(const re2::RE2& pattern, const std::string& text, const std::string& name) {
-    const std::size_t group = text::group_number(pattern, "name");
-    if (group == 0) return re2::RE2::PartialMatch(text, pattern);
-    std::vector<re2::StringPiece> parts(static_cast<std::size_t>(pattern.NumberOfCapturingGroups()) + 1);
-    std::size_t from = 0;
-    while (from <= text.size() && pattern.Match(text, from, text.size(), re2::RE2::UNANCHORED, parts.data(),
-                                                static_cast<int>(parts.size()))) {
-        if (parts[group] == name) return true;
-        from = static_cast<std::size_t>(parts[0].data() - text.data()) + std::max<std::size_t>(1, parts[0].size());
-    }
-    return false;
-}
-
-}  // namespace
-
 void entry_rules(const Facts& facts, Findings& findings) {
     std::map<std::string, re2::RE2> compiled;
     for (const auto& [module, scan] : facts.scans) {
@@ -168,7 +150,7 @@ void entry_rules(const Facts& facts, Findings& findings) {
         for (const model::EntryRule& rule : facts.space.card(module->manifest.host.value)->entry_rules) {
             const re2::RE2& pattern =
                 compiled.try_emplace(rule.pattern, "(?m)" + rule.pattern, re2::RE2::Quiet).first->second;
-            if (!pattern.ok() || holds_in(pattern, scan.source.text(), module->name())) continue;
+            if (!pattern.ok() || text::holds_with_name(pattern, scan.source.text(), module->name())) continue;
             findings.push_back(scan.source.finding("EV214", {}, rule.message, rule.hint));
         }
     }

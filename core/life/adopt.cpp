@@ -115,12 +115,19 @@ class Adopter {
         if (order_.into.empty() && (!files::resolves_inside(folder, space_.root) || shown == "."))
             return refuse(fmt::format("`{}` does not lie inside the workspace", shown),
                           "move it there first, or give a folder for its manifest with --into");
-        if (files::is_there(folder / model::manifest_name))
-            return refuse(fmt::format("`{}` has a manifest already", shown),
-                          "`envar check` tells what is wrong with it");
-        auto found = find_foreign(space_, order_.host, folder, shown);
-        if (!found) return tl::unexpected(found.error());
         auto& passed_over = adoption_.passed_over;
+        // Of several folders, one that is no module stops none of the others.
+        const auto refuse_or_pass_over = [&](const text::Failure& why) -> Result<void> {
+            if (order_.folders.size() == 1) return tl::unexpected(why);
+            passed_over.push_back(fmt::format("{}; {}", why.message, why.hint));
+            return {};
+        };
+        if (files::is_there(folder / model::manifest_name))
+            return refuse_or_pass_over(
+                refuse(fmt::format("`{}` has a manifest already", shown), "`envar check` tells what is wrong with it")
+                    .value());
+        auto found = find_foreign(space_, order_.host, folder, shown);
+        if (!found) return refuse_or_pass_over(found.error());
         for (auto& why : found->passed_over) passed_over.push_back(fmt::format("{}/{}", shown, why));
         std::map<fs::path, std::vector<std::string>> alone;
         for (Foreign& foreign : found->modules) {

@@ -13,6 +13,7 @@
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
 #include "core/text/glob.hpp"
+#include "core/text/pattern.hpp"
 #include "core/versions/version.hpp"
 
 namespace envar::life {
@@ -126,10 +127,21 @@ class Naming {
                 if (!files::is_file(folder_ / root / name) || files::link_target(folder_ / root / name)) continue;
                 const std::string stem = name.substr(0, name.size() - card_.extension.size());
                 const auto found = search::root_of(card_, stem, folder_ / root / name);
-                if (!stem.empty() && found && is_root(*found)) add({root + name, stem, "", "the file's name"});
+                if (!stem.empty() && found && is_root(*found) && defines_own_name(root + name, stem))
+                    add({root + name, stem, "", "the file's name"});
             }
             if (!known_.empty()) return;
         }
+    }
+
+    /// Where a module is loaded by the member of its own name, its file defines that.
+    [[nodiscard]] bool defines_own_name(const std::string& file, const std::string& name) const {
+        if (!card_.by_name) return true;
+        const std::string text = files::read_first(folder_ / file, head_of_file);
+        return std::all_of(card_.entry_rules.begin(), card_.entry_rules.end(), [&](const model::EntryRule& rule) {
+            const re2::RE2 pattern("(?m)" + rule.pattern, re2::RE2::Quiet);
+            return !pattern.ok() || text::holds_with_name(pattern, text, name);
+        });
     }
 
     [[nodiscard]] bool is_root(const fs::path& root) const {

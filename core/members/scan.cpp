@@ -41,7 +41,8 @@ bool InternalNames::has(std::string_view name) const {
 namespace {
 
 /// The files that a part names, sorted. The entry file is one of them only where files are members and the manifest
-/// declares one of its name.
+/// declares one of its name. Where the entry file of the card's layout lies among the parts, one that lies elsewhere
+/// has none: it is a file by itself.
 std::vector<std::filesystem::path> part_files(const model::Module& module, const model::Card& card,
                                               const model::LanguagePart& part) {
     const std::string pattern = text::fill(part.files, search::path_values(module.manifest, card));
@@ -52,6 +53,9 @@ std::vector<std::filesystem::path> part_files(const model::Module& module, const
     if (names.empty()) return {};
     const text::Globs glob({slash == std::string::npos ? pattern : pattern.substr(slash + 1)});
     const auto entry = entry_file(module, card);
+    const bool among =
+        std::filesystem::path(card.entry_file).parent_path() == part.files.substr(0, part.files.rfind('/'));
+    if (among && entry.parent_path() != folder) return {};
     const bool own = part.named && std::any_of(module.manifest.members.begin(), module.manifest.members.end(),
                                                [&](const auto& m) { return m.name.value == entry.stem().string(); });
     std::vector<std::filesystem::path> out;

@@ -17,6 +17,7 @@ class Chooser {
         choice.verdict = settle_locked();
         if (choice.verdict == Verdict::solved)
             choice.verdict = solver_.solve(Decisions::in_order, limits(), assumed_);
+        if (choice.verdict == Verdict::solved) choice.unproven = solver_.unproven();
         if (choice.verdict == Verdict::solved && wish_.optional) take_optional();
         choice.conflicts = solver_.conflicts();
         if (choice.verdict == Verdict::impossible) choice.core = solver_.core();

@@ -4,7 +4,7 @@
 // newest version that any solution with the same versions before it has. What is locked comes before that: as few
 // locked modules as possible change their version; those that are to be refreshed go first. Optional modules are
 // taken last, where they fit what is chosen. So the result is a property of the problem and not of the way it was
-// found.
+// found; only behind a limit of work, which Limits sets, does a module keep the version of the best solution known.
 #pragma once
 
 #include <optional>
@@ -28,6 +28,7 @@ struct Choice {
     std::vector<std::uint32_t> rows;  // chosen, in the order in which they are needed
     std::vector<Tag> core;            // after `impossible`
     std::uint64_t conflicts = 0;
+    std::size_t unproven = 0;  // modules of which a limit kept open whether a newer version would do
 };
 
 [[nodiscard]] Choice choose(const Universe& universe, const Wish& wish);

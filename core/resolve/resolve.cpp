@@ -48,9 +48,11 @@ class Job {
         tell_repeats(resolution);
         const Choice choice = choose(universe_, wish_);
         resolution.conflicts = choice.conflicts;
+        resolution.unproven = choice.unproven;
         resolution.stopped = choice.verdict == Verdict::stopped;
         if (choice.verdict == Verdict::solved) {
             select(choice, resolution);
+            tell_unproven(resolution);
         } else if (choice.verdict == Verdict::impossible) {
             resolution.unsolved = explain(choice.core);
             resolution.stopped = !request_.brief && resolution.unsolved->requirements.empty();
@@ -89,6 +91,20 @@ class Job {
             findings.resize(most_repeats_told + 1);
         }
         resolution.findings = std::move(findings);
+    }
+
+    void tell_unproven(Resolution& resolution) const {
+        if (resolution.unproven == 0) return;
+        text::Finding finding;
+        finding.code = "EV919";
+        finding.severity = text::Severity::hint;
+        finding.message =
+            fmt::format("{} versions of {} may fit too: the search for them was ended after {} wrong turns",
+                        request_.setting.oldest_first ? "older" : "newer",
+                        resolution.unproven == 1 ? "one module" : fmt::format("{} modules", resolution.unproven),
+                        resolution.conflicts);
+        finding.hint = fmt::format("`--steps {}` searches longer", 10 * resolution.conflicts);
+        resolution.findings.push_back(std::move(finding));
     }
 
     void select(const Choice& choice, Resolution& resolution) const {

@@ -27,6 +27,9 @@ struct Question {
     bool optional = true;                  // optional needs bring modules along; some hosts load what is switched on
 };
 
+/// Work that goes into finding the newest versions once a solution is there: about a second.
+inline constexpr std::uint64_t usual_work_for_newest = 2'000'000;
+
 /// All that the choice depends on.
 struct Request {
     std::vector<Wanted> roots;
@@ -37,7 +40,7 @@ struct Request {
     std::size_t most_advice = 3;
     std::uint64_t work_for_least = usual_work_for_least;  // behind it an explanation may hold more than it takes
     bool brief = false;                                   // only rows, names and versions are wanted, and no reasons
-    Limits limits;
+    Limits limits = {.proving = usual_work_for_newest};
 };
 
 struct Selected {
@@ -57,7 +60,8 @@ struct Resolution {
     std::optional<Unsolved> unsolved;
     bool stopped = false;                 // by a limit: nothing is known
     std::uint64_t conflicts = 0;          // steps that the search took
-    std::vector<text::Finding> findings;  // of versions that stand twice
+    std::size_t unproven = 0;             // modules of which it was left open whether a newer version would do
+    std::vector<text::Finding> findings;  // of versions that stand twice; and of what was left open
 };
 
 /// The roots that a target or, without one, the whole workspace stands for.

@@ -8,8 +8,9 @@ namespace {
 
 constexpr std::uint64_t conflicts_before_looking_ahead = 8;
 constexpr std::size_t most_weighed = 96;
-constexpr std::uint64_t conflicts_of_all = 200, conflicts_of_a_stride = 30;
+constexpr std::uint64_t conflicts_of_all = 100, conflicts_of_a_stride = 30;
 constexpr std::uint32_t shortest_stride = 8, stride_growth = 16, stride_decline = 4;
+constexpr std::uint64_t share_of_a_level = 4;  // one level may take a fourth of what is left to spend
 constexpr std::uint64_t restart_unit = 64;
 
 /// 1, 1, 2, 1, 1, 2, 4, 1, … Luby, Sinclair and Zuckerman, "Optimal Speedup of Las Vegas Algorithms" (1993).
@@ -29,11 +30,15 @@ std::uint64_t sum(std::uint64_t now, std::uint64_t more) { return more > UINT64_
 /// that meets too many conflicts, none are; a solution then proves that what is in order can stay so, with all that
 /// is decided next as it has it. Behind the first solution all is tried in order once more, then some more levels,
 /// in strides that grow with every solution and shrink where none is found soon. A stride of one level goes on until
-/// it is known whether there is one.
+/// it is known whether there is one, or until that has cost its share of what all of this may cost; then the level is
+/// as the solution known has it. When all is spent, so are the levels behind it.
 class Ordered {
   public:
-    Ordered(bool wanted, std::uint64_t conflicts, std::uint64_t patience, std::uint32_t assumed)
-        : levels_(wanted ? all : 0), sure_(assumed), next_(wanted ? sum(conflicts, patience) : UINT64_MAX) {}
+    Ordered(bool wanted, std::uint64_t conflicts, const Limits& limits, std::uint32_t assumed)
+        : levels_(wanted ? all : 0),
+          sure_(assumed),
+          next_(wanted ? sum(conflicts, limits.patience) : UINT64_MAX),
+          may_cost_(limits.proving) {}
     [[nodiscard]] bool covers(std::uint32_t level) const { return level < levels_; }
     [[nodiscard]] std::uint32_t levels() const { return levels_; }
     /// Levels of which it is known that there is a solution with them.
@@ -44,28 +49,53 @@ class Ordered {
         if (levels_ != all) ++levels_;
     }
     /// Whether it is time for less order; there is less then.
-    bool gives_way(std::uint64_t conflicts) {
+    bool gives_way(std::uint64_t conflicts, std::uint64_t work) {
         if (conflicts < next_) return false;
         stride_ = levels_ != all ? std::max(1U, stride_ / stride_decline) : solvable_ ? shortest_stride : 0;
         levels_ = sure_ + stride_;
         next_ = stride_ <= 1 ? UINT64_MAX : conflicts + conflicts_of_a_stride;
+        if (stride_ == 1) level_may_end_ = share(work);
         return true;
     }
-    void found_solution(std::uint64_t conflicts) {
+    void found_solution(std::uint64_t conflicts, std::uint64_t work) {
+        if (!solvable_) may_end_ = sum(work, may_cost_);
         sure_ = std::max(sure_, levels_);
         stride_ = solvable_ ? std::max(shortest_stride, stride_growth * stride_) : all;
         levels_ = solvable_ ? sure_ + stride_ : all;
         next_ = conflicts + (solvable_ ? conflicts_of_a_stride : conflicts_of_all);
         solvable_ = true;
     }
+    /// Whether all that may be spent behind the first solution was.
+    [[nodiscard]] bool has_spent_all(std::uint64_t work) const { return solvable_ && work >= may_end_; }
+    /// Whether the next level has cost its share without a result.
+    [[nodiscard]] bool gives_up_a_level(std::uint64_t work) const {
+        return solvable_ && stride_ == 1 && levels_ != all && work >= level_may_end_;
+    }
+    /// So many levels are as in the solution known; the last of them is left so.
+    void left_a_level(std::uint32_t levels, std::uint64_t work) {
+        sure_ = levels;
+        levels_ = sure_ + stride_;
+        level_may_end_ = share(work);
+    }
+    /// All is left as it is known.
+    void leaves_all() {
+        levels_ = all;
+        next_ = may_end_ = UINT64_MAX;
+    }
 
   private:
     static constexpr std::uint32_t all = UINT32_MAX;
+
+    /// What one level may cost: until when.
+    [[nodiscard]] std::uint64_t share(std::uint64_t work) const {
+        return may_end_ == UINT64_MAX ? UINT64_MAX : work + (may_end_ - std::min(may_end_, work)) / share_of_a_level;
+    }
 
     std::uint32_t levels_;
     std::uint32_t sure_;
     std::uint32_t stride_ = 0;
     std::uint64_t next_;
+    std::uint64_t may_cost_, may_end_ = UINT64_MAX, level_may_end_ = UINT64_MAX;
     bool solvable_ = false;  // a solution was found
 };
 
@@ -105,7 +135,9 @@ bool Solver::also(Literal wish, const Limits& limits) {
     const std::uint32_t floor = level();
     const std::size_t known = queue_.size();
     take_up_needed(wish.var);
-    const Verdict verdict = search(Decisions::in_order, limits, std::span(&wish, 1), floor);
+    Limits all_in_order = limits;
+    all_in_order.patience = UINT64_MAX;
+    const Verdict verdict = search(Decisions::in_order, all_in_order, std::span(&wish, 1), floor);
     if (verdict == Verdict::solved) return true;
     back_to(floor);
     conflicting_ = false;
@@ -121,21 +153,32 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
     const std::uint64_t limit = sum(conflicts_, limits.conflicts), most_work = sum(work_done_, limits.work);
     std::uint64_t restarts = 0, next_restart = conflicts_ + restart_unit, rounds = 0;
     const bool in_order = decisions == Decisions::in_order;
-    Ordered ordered(in_order, conflicts_, floor == 0 ? limits.patience : UINT64_MAX,
-                    floor + static_cast<std::uint32_t>(assumed.size()));
+    const std::uint32_t first = floor + static_cast<std::uint32_t>(assumed.size());  // level that is decided here
+    Ordered ordered(in_order, conflicts_, limits, first);
     refused_by_.clear();
     known_.clear();
+    left_.clear();
+    bool leaves_next = false;
     for (;;) {
         propagate();
         if (conflicting_) {
             ++conflicts_;
             if (!learn(ordered.covers(level()), floor)) return impossible_ ? Verdict::impossible : Verdict::refused;
-            if (conflicts_ >= limit || work_done_ >= most_work || limits.stop_asked()) {
+            const bool is_over = conflicts_ >= limit || work_done_ >= most_work;
+            if (limits.stop_asked() || (is_over && known_.empty())) {
                 back_to(floor);
                 return Verdict::stopped;
             }
             if (conflicts_ == conflicts_before_looking_ahead) watch_all_ahead();
-            if (ordered.gives_way(conflicts_)) back_to(std::max(floor, ordered.levels()));
+            if (ordered.gives_way(conflicts_, work_done_)) back_to(std::max(floor, ordered.levels()));
+            if (is_over || ordered.has_spent_all(work_done_)) {
+                ordered.leaves_all();
+                left_.assign(variables_.size(), Left::as_known);
+                back_to(first);
+            } else if (ordered.gives_up_a_level(work_done_)) {
+                leaves_next = true;
+                back_to(levels_as_known(first, ordered.levels()));
+            }
             if (!ordered.covers(level()) && conflicts_ >= next_restart) {
                 next_restart = conflicts_ + restart_unit * luby(++restarts);
                 back_to(std::max(floor, reusable_level()));
@@ -159,15 +202,20 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
         }
         const std::uint32_t decided = level();
         const bool next_in_order = ordered.covers(decided);
-        if (next_in_order ? decide_in_order() : decide_freely(decisions)) {
+        if (next_in_order ? decide_in_order(leaves_next) : decide_freely(decisions)) {
             const bool next_to_sure = next_in_order && decided == ordered.sure() && level() > decided;
-            if (next_to_sure && is_as_known()) ordered.one_more_is_sure();
+            if (leaves_next) {
+                ordered.left_a_level(level(), work_done_);
+            } else if (next_to_sure && is_as_known(decided)) {
+                ordered.one_more_is_sure();
+            }
+            leaves_next = false;
             continue;
         }
         if (next_in_order || !in_order) return Verdict::solved;
         note_solution();
         back_to(ordered.levels());
-        ordered.found_solution(conflicts_);
+        ordered.found_solution(conflicts_, work_done_);
     }
 }
 
@@ -176,10 +224,21 @@ void Solver::note_solution() {
     for (Var var = 0; var < variables_.size(); ++var) known_[var] = is_needed(var) ? sets_.best(var, domain(var)) : 0;
 }
 
-/// Whether the latest decision is as in the solution known.
-bool Solver::is_as_known() const {
-    const Var var = trail_[levels_.back().trail].var;
+/// Whether the decision behind so many levels is as in the solution known.
+bool Solver::is_as_known(std::uint32_t level) const {
+    const Var var = trail_[levels_[level].trail].var;
     return var < known_.size() && known_[var] == sets_.best(var, domain(var));
+}
+
+/// How many of the levels before `to` are as in the solution known, those before `from` taken for granted.
+std::uint32_t Solver::levels_as_known(std::uint32_t from, std::uint32_t to) const {
+    while (from < std::min(to, level()) && is_as_known(from)) ++from;
+    return from;
+}
+
+std::size_t Solver::unproven() const {
+    return static_cast<std::size_t>(std::count_if(
+        queue_.begin(), queue_.end(), [&](Var var) { return !left_.empty() && left_[var] == Left::unproven; }));
 }
 
 /// Adds the module to those that are to be decided, if it is new among them.
@@ -189,21 +248,35 @@ void Solver::take_up_needed(Var var) {
     queue_.push_back(var);
 }
 
-/// Goes on along the queue to the first module that still has a choice. False when there is none.
-bool Solver::decide_in_order() {
+/// Decides on the next module in order. False when none has a choice. `leave`: it is left as the solution known has
+/// it, here and whenever it is decided again.
+bool Solver::decide_in_order(bool leave) {
+    const Var var = next_in_order();
+    if (var == none) return false;
+    std::uint32_t value = sets_.best(var, domain(var));
+    if (leave) {
+        left_.resize(variables_.size(), Left::no);
+        left_[var] = Left::as_known;
+    }
+    if (!left_.empty() && left_[var] != Left::no) {
+        left_[var] = value == known_[var] ? Left::as_known : Left::unproven;
+        value = known_[var];
+    }
+    static_cast<void>(try_value(var, value));
+    return true;
+}
+
+/// Goes on along the queue to the first module that still has a choice; none: there is none.
+Var Solver::next_in_order() {
     while (dealt_.size() < queue_.size()) {
         const Var var = queue_[dealt_.size()];
-        if (!is_fixed(var)) {
-            const std::uint32_t best = sets_.best(var, domain(var));
-            static_cast<void>(try_value(var, best));
-            return true;
-        }
+        if (!is_fixed(var)) return var;
         const auto size = static_cast<std::uint32_t>(queue_.size());
         const std::uint32_t value = sets_.best(var, domain(var));
         dealt_.push_back({static_cast<std::uint32_t>(trail_.size()), size});
         if (value != 0) for_needs(var, value, [&](Var need) { take_up_needed(need); });
     }
-    return false;
+    return none;
 }
 
 /// Decides for the value, or takes it away when something that it asks for cannot be had.

@@ -38,20 +38,22 @@ enum class Verdict {
     solved,
     impossible,  // whatever is decided; see core()
     refused,     // with what was assumed; see refused_by()
-    stopped,     // by a limit
+    stopped,     // by a limit, before a solution was found
 };
 
 struct Limits {
     std::uint64_t conflicts = UINT64_MAX;     // of one search
     std::uint64_t work = UINT64_MAX;          // of one search: changes of domains, and rules asked for
     std::uint64_t patience = 100;             // conflicts after which a search in order is freer on its way
+    std::uint64_t proving = UINT64_MAX;       // work that a search in order may take behind its first solution
     const std::atomic<bool>* stop = nullptr;  // set from outside to end the search; may be null
     [[nodiscard]] bool stop_asked() const { return stop != nullptr && stop->load(); }
 };
 
 /// How decisions are taken. `in_order`: best value left of the module that was needed first; the solution found is
 /// the one in which, going through the modules in that order, each has the best value that any solution with the same
-/// values before it has. `free`: whatever is likely to be quick. `frugal`: likewise, with as few modules as are
+/// values before it has. Where proving that would go beyond a limit, the variable is as in the best solution known
+/// (see unproven()). `free`: whatever is likely to be quick. `frugal`: likewise, with as few modules as are
 /// easily found.
 enum class Decisions { in_order, free, frugal };
 
@@ -107,6 +109,9 @@ class Solver {
                 each(targets_[rules_[at].target].literal.var);
     }
     [[nodiscard]] std::uint32_t variables() const { return static_cast<std::uint32_t>(variables_.size()); }
+    /// After `solved` in order: how many of them may have a better value in another solution, which a limit kept from
+    /// being found out.
+    [[nodiscard]] std::size_t unproven() const;
     /// After `refused`: the places in `assumed` of literals that cannot all hold.
     [[nodiscard]] const std::vector<std::uint32_t>& refused_by() const { return refused_by_; }
     /// After `impossible`: the tags of rules that together leave no solution, rising, each once. After `refused`: of
@@ -225,8 +230,10 @@ class Solver {
     // Search (search.cpp).
     Verdict search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed, std::uint32_t floor);
     void note_solution();
-    [[nodiscard]] bool is_as_known() const;
-    bool decide_in_order();
+    [[nodiscard]] bool is_as_known(std::uint32_t level) const;
+    [[nodiscard]] std::uint32_t levels_as_known(std::uint32_t from, std::uint32_t to) const;
+    bool decide_in_order(bool leave);
+    Var next_in_order();
     bool decide_freely(Decisions decisions);
     std::uint32_t frugal(Var var);
     bool try_value(Var var, std::uint32_t value);
@@ -301,6 +308,9 @@ class Solver {
     std::vector<Literal> assumed_;  // of the search before
     std::vector<std::uint32_t> refused_by_;
     std::vector<std::uint32_t> known_;  // the latest solution of this search, by variable; empty: none yet
+    /// Whether a variable is to be as in that solution, and whether better values were possible then.
+    enum class Left : std::uint8_t { no, as_known, unproven };
+    std::vector<Left> left_;  // by variable; empty: none is left
     std::vector<Reason> refused_since_;
 
     // Of the analysis of one conflict.

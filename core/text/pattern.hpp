@@ -17,6 +17,9 @@ namespace envar::text {
     return found == groups.end() ? 0U : static_cast<std::size_t>(found->second);
 }
 
+/// Whether the pattern matches somewhere in the text, with the name in its group `name` where it has one.
+[[nodiscard]] bool holds_with_name(const re2::RE2& pattern, std::string_view text, std::string_view name);
+
 /// Cut where `|` stands outside of groups and classes.
 [[nodiscard]] std::vector<std::string> alternatives_of(std::string_view pattern);
 

@@ -122,7 +122,11 @@ TEST_CASE("what cannot be adopted is said, and nothing is written") {
         CHECK_MESSAGE(run.errors.find(row.expect) != std::string::npos, run.errors);
         CHECK(driver.tree("w") == before);
     }
-    CHECK(driver.envar({"adopt", "a/both", "--host", "lua"}, "w").status == 0);
+    const Run several = driver.envar({"adopt", "a/empty", "lua/known", "a/both", "--host", "lua"}, "w");
+    CHECK(several.status == 0);
+    for (const char* passed : {"passed over: `a/empty` is no module", "passed over: `lua/known` has a manifest"})
+        CHECK_MESSAGE((several.output + several.errors).find(passed) != std::string::npos, several.errors);
+    CHECK(std::filesystem::exists(driver / "w/a/both/module.envar.toml"));
 }
 
 TEST_CASE("modules of several hosts and places are adopted in one go, and two of one name are not") {

@@ -288,6 +288,33 @@ TEST_CASE("a long search ends by its limit, or by the user, cleanly") {
     CHECK_MESSAGE(stopped.errors.find("the search was stopped") != std::string::npos, stopped.errors);
 }
 
+TEST_CASE("a choice stands though it was left open whether newer versions would do, and that is told") {
+    testing::UniverseShape shape;
+    shape.modules = 300, shape.fewest = 15, shape.versions = 25, shape.needs = 4, shape.width = 20, shape.roots = 10;
+    const testing::RandomUniverse universe(shape, 2);
+    const Driver driver;
+    auto lines = universe.lines();
+    std::vector<std::string> arguments = {"resolve", "--catalogue", "c.jsonl"};
+    for (const auto& one : universe.root_arguments()) arguments.push_back(one);
+    const auto results = [&](const std::vector<std::string>& more) {
+        auto all = arguments;
+        all.insert(all.end(), more.begin(), more.end());
+        driver.write("c.jsonl", joined(lines));
+        const auto outcome = driver.envar(all);
+        CHECK(outcome.status == 0);
+        CHECK((outcome.errors.find("modules may fit too: the search for them was ended after 130 wrong turns") !=
+               std::string::npos) == (more.size() > 1));
+        return driver.read("envar-results/resolve.json");
+    };
+    const std::string limited = results({"--steps", "130"});
+    std::reverse(lines.begin(), lines.end());
+    CHECK(results({"--steps", "130", "--jobs", "1"}) == limited);
+    const json with = json::parse(limited), newest = json::parse(results({}));
+    CHECK(with["unproven"] > 0);
+    CHECK(!newest.contains("unproven"));
+    CHECK(with["selected"] != newest["selected"]);
+}
+
 TEST_CASE("what a catalogue gets wrong is told with its line, and the rest is used") {
     const Driver driver;
     driver.write("c.jsonl", R"({"module":"a","version":"1.0.0","dependencies":[{"module":"b","versions":">=1"}]})"
