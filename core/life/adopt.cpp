@@ -139,11 +139,11 @@ class Adopter {
             Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}};
             if (auto fine = take(std::move(taken), tree); !fine) return fine;
         }
-        for (const auto& [place, names] : alone)
-            passed_over.push_back(
-                fmt::format("{}: {} modules, each a file by itself: {}; each gets a manifest with "
-                            "`--into FOLDER`",
-                            shown_from(space_.root, place), names.size(), text::listed(names, 5)));
+        for (const auto& [place, names] : alone)  // what helps stands first
+            passed_over.insert(passed_over.begin(),
+                               fmt::format("{}: {} modules, each a file by itself: {}; each gets a manifest with "
+                                           "`--into FOLDER`",
+                                           shown_from(space_.root, place), names.size(), text::listed(names, 5)));
         return {};
     }
 
