@@ -108,6 +108,7 @@ std::vector<Difference> with_those_below(std::vector<Difference> own, const std:
         }
         for (Difference& one : differences({&all, &was.scan, {}}, {&all, &now->scan, {}})) {
             one.sentence = now->name + ": " + one.sentence;
+            one.below = now->name;
             own.push_back(std::move(one));
         }
     }

@@ -20,6 +20,7 @@ struct Difference {
     std::string sentence;
     std::size_t line = 0;  // in `file`; 0: there is no place
     std::string file;
+    std::string below = {};  // the longer name by which the file with the member is loaded; empty: the module's own
 };
 
 /// One state of a module: its manifest, and what its sources define.

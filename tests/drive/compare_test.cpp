@@ -279,10 +279,14 @@ TEST_CASE("where a module says nothing of what it exports, its files below count
         REQUIRE_MESSAGE(json::accept(run.output), run.errors);
         std::string told, expected;
         const json result = json::parse(run.output);
-        for (const auto& one : result["differences"])
+        for (const auto& one : result["differences"]) {
+            const auto sentence = one["sentence"].get<std::string>();
             told += fmt::format("{} {} {} {}:{}\n", one["weight"].get<std::string>(),
-                                one["member"].get<std::string>(), one["sentence"].get<std::string>(),
-                                one["file"].get<std::string>(), one["line"].get<int>());
+                                one["member"].get<std::string>(), sentence, one["file"].get<std::string>(),
+                                one["line"].get<int>());
+            const std::size_t colon = sentence.find(": ");
+            CHECK(one.value("below", "") == (colon == std::string::npos ? "" : sentence.substr(0, colon)));
+        }
         for (const auto& one : row.told) expected += one + "\n";
         CHECK(told == expected);
         REQUIRE(driver.program({"mkdir", "-p", driver / ("w/" + row.host)}).status == 0);
