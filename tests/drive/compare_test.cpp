@@ -281,9 +281,9 @@ TEST_CASE("where a module says nothing of what it exports, its files below count
         const json result = json::parse(run.output);
         for (const auto& one : result["differences"]) {
             const auto sentence = one["sentence"].get<std::string>();
-            told += fmt::format("{} {} {} {}:{}\n", one["weight"].get<std::string>(),
-                                one["member"].get<std::string>(), sentence, one["file"].get<std::string>(),
-                                one["line"].get<int>());
+            told +=
+                fmt::format("{} {} {} {}:{}\n", one["weight"].get<std::string>(), one["member"].get<std::string>(),
+                            sentence, one["file"].get<std::string>(), one["line"].get<int>());
             const std::size_t colon = sentence.find(": ");
             CHECK(one.value("below", "") == (colon == std::string::npos ? "" : sentence.substr(0, colon)));
         }
