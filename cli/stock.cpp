@@ -176,8 +176,8 @@ void choice_options(options::options_description_easy_init option) {
         "needs of which stages count: load, build, test; else load and build, and test for modules with a manifest")(
         "prefer", options::value<std::string>()->value_name("newest|oldest"), "which versions come first (newest)")(
         "steps", options::value<std::uint64_t>()->value_name("N"),
-        "give up after N wrong turns of the search; by default none until there is a solution, and about a second "
-        "more for newer versions");
+        "give up after N wrong turns of the search; without it there is no end before a choice fits, and behind that "
+        "about a second's work for newer versions");
 }
 
 Result<std::unique_ptr<Stock>> open_stock(Invocation& invocation) {
