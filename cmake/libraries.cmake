@@ -40,9 +40,7 @@ if(ENVAR_WARNINGS_ARE_ERRORS)
   target_compile_options(envar_settings INTERFACE -Werror -Werror=switch)
 endif()
 if(ENVAR_SANITIZE)
-  # Left out: checks that make half of the code; null and object-size find what the address sanitizer finds too.
   target_compile_options(envar_settings INTERFACE -fsanitize=address,undefined -fno-sanitize-recover=all
-                                                  -fno-sanitize=null,alignment,vptr,object-size
                                                   -fno-omit-frame-pointer)
   target_link_options(envar_settings INTERFACE -fsanitize=address,undefined)
 endif()

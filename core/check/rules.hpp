@@ -1,6 +1,7 @@
 // The rules, by what they look at. check.cpp holds the table.
 #pragma once
 
+#include <string>
 #include <vector>
 
 #include "core/check/check.hpp"

@@ -5,6 +5,7 @@
 // a generated file from the file itself.
 #pragma once
 
+#include <filesystem>
 #include <nlohmann/json_fwd.hpp>
 #include <optional>
 #include <string>

@@ -2,6 +2,7 @@
 // workspace, and one for each target.
 #pragma once
 
+#include <filesystem>
 #include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>

@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <nlohmann/json_fwd.hpp>
 #include <string>
+#include <vector>
 
 #include "core/model/space.hpp"
 

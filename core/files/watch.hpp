@@ -3,6 +3,7 @@
 
 #include <cstddef>
 #include <filesystem>
+#include <utility>
 
 #include "core/text/failure.hpp"
 

@@ -1,6 +1,7 @@
 // What a tree of C or C++ code that some build system builds tells of the module that it is.
 #pragma once
 
+#include <filesystem>
 #include <map>
 #include <string>
 #include <vector>

@@ -6,6 +6,7 @@
 // lines, both versions stand in the file between conflict marks.
 #pragma once
 
+#include <filesystem>
 #include <map>
 #include <optional>
 #include <string>

@@ -3,6 +3,8 @@
 #pragma once
 
 #include <filesystem>
+#include <string>
+#include <vector>
 
 #include "core/emit/generated.hpp"
 #include "core/files/plan.hpp"

@@ -2,6 +2,7 @@
 #pragma once
 
 #include <re2/re2.h>
+#include <cstdint>
 
 #include <array>
 #include <cstring>

@@ -3,7 +3,9 @@
 #pragma once
 
 #include <algorithm>
+#include <cstdint>
 #include <cstring>
+#include <string>
 #include <string_view>
 #include <vector>
 

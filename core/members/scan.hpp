@@ -1,6 +1,7 @@
 // Members as they stand in a module's entry file and in the parts that its card knows, found by patterns.
 #pragma once
 
+#include <re2/re2.h>
 #include <filesystem>
 #include <map>
 #include <memory>

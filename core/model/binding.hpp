@@ -4,6 +4,7 @@
 // place in the source.
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <type_traits>
 #include <utility>

@@ -4,6 +4,7 @@
 // beside the card. Nothing else in Envar knows one host from another.
 #pragma once
 
+#include <cstdint>
 #include <filesystem>
 #include <string>
 #include <string_view>

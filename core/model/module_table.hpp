@@ -5,6 +5,7 @@
 #include <array>
 #include <cstdint>
 #include <string>
+#include <tl/expected.hpp>
 #include <vector>
 
 #include "core/model/manifest.hpp"

@@ -96,6 +96,7 @@ std::vector<Node> ShortestCycles::in(const std::vector<Node>& group) {
     work_ = 0;
     for (const Node node : starts)
         if (const auto own = graph_[node]; std::find(own.begin(), own.end(), node) != own.end()) return {node};
+    if (const Node first = starts.front(); one_way_from(first, group.size())) return through(first, group.size() + 1);
     for (const Node start : starts) {
         if (!best.empty() && (best.size() <= 2 || work_ > most_work)) break;
         auto cycle = through(start, best.empty() ? group.size() + 1 : best.size());
@@ -103,6 +104,19 @@ std::vector<Node> ShortestCycles::in(const std::vector<Node>& group) {
     }
     if (!best.empty()) std::rotate(best.begin(), std::min_element(best.begin(), best.end(), before_), best.end());
     return best;
+}
+
+/// Whether there is no choice on the way around the group: it is one circle, and no other node finds a shorter one.
+bool ShortestCycles::one_way_from(Node first, std::size_t nodes) const {
+    Node at = first;
+    for (std::size_t i = 0; i < nodes; ++i) {
+        const auto ways = graph_[at];
+        const auto is_inside = [&](Node to) { return group_of_[to] == group_; };
+        const auto way = std::find_if(ways.begin(), ways.end(), is_inside);
+        if (way == ways.end() || std::any_of(way + 1, ways.end(), is_inside)) return false;
+        at = *way;
+    }
+    return at == first;
 }
 
 /// A shortest circle through the node, when it is shorter than that; else nothing.
@@ -119,7 +133,7 @@ std::vector<Node> ShortestCycles::through(Node start, std::size_t shorter_than) 
         const auto neighbours = graph_[open[at]];
         next.assign(neighbours.begin(), neighbours.end());
         std::erase_if(next, [&](Node to) { return group_of_[to] != group_; });
-        std::sort(next.begin(), next.end(), before_);
+        if (next.size() > 1) std::sort(next.begin(), next.end(), before_);
         work_ += neighbours.size();
         for (const Node to : next) {
             if (to == start) {

@@ -50,6 +50,7 @@ class ShortestCycles {
     [[nodiscard]] std::vector<Node> in(const std::vector<Node>& group);
 
   private:
+    [[nodiscard]] bool one_way_from(Node first, std::size_t nodes) const;
     [[nodiscard]] std::vector<Node> through(Node start, std::size_t shorter_than);
 
     const Graph& graph_;

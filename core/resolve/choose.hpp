@@ -7,6 +7,7 @@
 // found; only behind a limit of work, which Limits sets, does a module keep the version of the best solution known.
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>

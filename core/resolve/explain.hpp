@@ -1,6 +1,7 @@
 // Why there is no solution, in sentences, and what would help.
 #pragma once
 
+#include <cstdint>
 #include <string>
 #include <vector>
 

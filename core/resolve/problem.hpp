@@ -3,6 +3,7 @@
 // how a failure is explained and how advice is tried before it is given.
 #pragma once
 
+#include <cstdint>
 #include <map>
 #include <memory>
 #include <optional>

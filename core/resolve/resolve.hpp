@@ -4,6 +4,7 @@
 // solutions is taken, explain.hpp tells why there is none. This header is what the rest of Envar uses.
 #pragma once
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <string_view>

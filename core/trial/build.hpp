@@ -3,6 +3,9 @@
 // project finds it by name and version, and its fronts are started.
 #pragma once
 
+#include <string>
+#include <vector>
+
 #include "core/files/sandbox.hpp"
 #include "core/trial/trial.hpp"
 

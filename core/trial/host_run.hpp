@@ -1,6 +1,9 @@
 // One run of a host: its modules are loaded in a folder of their own, by the card's probe.
 #pragma once
 
+#include <string>
+#include <vector>
+
 #include "core/trial/trial.hpp"
 
 namespace envar::trial {

@@ -17,6 +17,7 @@
 // caused that; so the order of `loaded` is the host's own.
 #pragma once
 
+#include <filesystem>
 #include <functional>
 #include <map>
 #include <string>

@@ -12,6 +12,7 @@
 
 #include <string>
 #include <string_view>
+#include <tl/expected.hpp>
 #include <vector>
 
 #include "core/versions/version.hpp"

@@ -67,6 +67,61 @@ std::vector<std::string> writing_words(const std::string& text) {
     return words_found(text, words);
 }
 
+/// Where the names of other libraries are declared; a name that is not listed may come from anywhere.
+const std::map<std::string, std::string> declared_in = {
+    {"std::string", "string"},
+    {"std::string_view", "string_view|string"},
+    {"std::vector", "vector"},
+    {"std::uint8_t", "cstdint"},
+    {"std::uint32_t", "cstdint"},
+    {"std::uint64_t", "cstdint"},
+    {"std::int64_t", "cstdint"},
+    {"std::filesystem", "filesystem"},
+    {"std::optional", "optional"},
+    {"std::map", "map"},
+    {"std::set", "set"},
+    {"std::array", "array"},
+    {"std::unique_ptr", "memory"},
+    {"std::shared_ptr", "memory"},
+    {"std::pair", "utility|map|vector|string"},
+    {"std::move", "utility|map|vector|string"},
+    {"std::span", "span"},
+    {"std::function", "functional"},
+    {"std::unordered_map", "unordered_map"},
+    {"std::atomic", "atomic"},
+    {"std::deque", "deque"},
+    {"std::thread", "thread"},
+    {"std::countr_zero", "bit"},
+    {"std::popcount", "bit"},
+    {"std::min", "algorithm"},
+    {"std::find", "algorithm"},
+    {"std::any_of", "algorithm"},
+    {"std::strong_ordering", "compare"},
+    {"std::bitset", "bitset"},
+    {"std::initializer_list", "initializer_list|vector|string"},
+    {"std::is_enum_v", "type_traits"},
+    {"nlohmann::json", "nlohmann/json_fwd.hpp|nlohmann/json.hpp"},
+    {"nlohmann::ordered_json", "nlohmann/json_fwd.hpp|nlohmann/json.hpp"},
+    {"tl::expected", "tl/expected.hpp"},
+    {"tl::unexpected", "tl/expected.hpp"},
+    {"re2::RE2", "re2/re2.h"}};
+
+/// Names of other libraries that a header uses without including what declares them: `std::set: set`.
+std::vector<std::string> not_included(const std::string& header) {
+    const std::string code = without_comments_and_strings(header);
+    static const re2::RE2 name(R"(\b((?:std|fmt|tl|re2|nlohmann)::\w+))");
+    re2::StringPiece rest(code);
+    std::string found;
+    std::set<std::string> missing;
+    while (re2::RE2::FindAndConsume(&rest, name, &found)) {
+        const auto declared = declared_in.find(found);
+        if (declared == declared_in.end()) continue;
+        if (!re2::RE2::PartialMatch(code, fmt::format("#include <(?:{})>", declared->second)))
+            missing.insert(fmt::format("{}: {}", found, declared->second));
+    }
+    return {missing.begin(), missing.end()};
+}
+
 std::map<std::string, std::string> core_files() {
     std::map<std::string, std::string> files;
     for (const auto& part : parts) {
@@ -120,6 +175,22 @@ TEST_CASE("only the part files writes to the disk") {
         CAPTURE(name);
         if (name.rfind("files/", 0) != 0) CHECK(writing_words(text).empty());
     }
+}
+
+TEST_CASE("headers include what they name of other libraries") {
+    // The build looks whether each compiles by itself, but with the libraries known beforehand, to be done in time.
+    CHECK(not_included("#include <vector>\nstd::vector<std::set<int>> a; // std::map\n") ==
+          std::vector<std::string>{"std::set: set"});
+    CHECK(not_included("#include <vector>\nstd::pair<int, std::size_t> a;").empty());
+    std::size_t headers = 0;
+    for (const auto& [name, text] : core_files()) {
+        if (!name.ends_with(".hpp")) continue;
+        ++headers;
+        const std::string& file = name;
+        CAPTURE(file);
+        CHECK(fmt::format("{}", fmt::join(not_included(text), "\n")) == "");
+    }
+    CHECK(headers > 100);
 }
 
 TEST_CASE("no code knows one host from another") {

@@ -8,15 +8,9 @@
 #include "core/resolve/resolve.hpp"
 #include "tests/support/random_universe.hpp"
 #include "tests/support/scratch.hpp"
+#include "tests/support/share.hpp"
 
 namespace envar::testing {
-
-// Under the sanitizers every step is watched, and a twentieth of the universes is enough.
-#ifdef __SANITIZE_ADDRESS__
-inline constexpr std::size_t share = 20;
-#else
-inline constexpr std::size_t share = 1;
-#endif
 
 /// Runs work(i) for i below count with two threads; the first problem told ends it.
 std::string for_all(std::size_t count, const std::function<std::string(std::size_t, const tests::Scratch&)>& work);

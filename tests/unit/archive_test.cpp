@@ -107,7 +107,8 @@ TEST_CASE("broken archives of every filter are refused without harm") {
     std::mt19937 random(5);
     for (const auto& [filter, name] : std::vector<std::pair<std::string, std::string>>{
              {"", "x.tar"}, {"gzip -k", "x.tar.gz"}, {"xz -k", "x.tar.xz"}}) {
-        CAPTURE(name);
+        const std::string& packed_as = name;
+        CAPTURE(packed_as);
         const tests::Scratch scratch;
         std::string long_text;
         for (int i = 0; i < 3000; ++i) long_text += std::to_string(random());

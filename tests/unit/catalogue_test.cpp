@@ -79,7 +79,8 @@ TEST_CASE("bad lines are told with their place, and the rest is used") {
               "`one` is no version of y"},
              {R"({"module":"x","version":"1.0.0","sha256":"12"})", "`sha256` must be 64 hexadecimal digits"},
              {std::string(100000, '['), "the line is no whole JSON object"}}) {
-        CAPTURE(line.substr(0, 100));
+        const std::string beginning = line.substr(0, 100);
+        CAPTURE(beginning);
         const auto out =
             read(scratch, R"({"module":"a","version":"1.0.0"})"
                           "\n" +

@@ -250,7 +250,8 @@ TEST_CASE("ranges are widened by as little as lets a version in") {
              {"<=1.4", "1.9.0", "<2"},
              {">=1", "2.0.0-rc.1", ">=1 | =2.0.0-rc.1"},
              {"any", "2.0.0-rc.1", "=2.0.0-rc.1"}}) {
-        CAPTURE(range);
+        const std::string& required = range;
+        CAPTURE(required);
         const std::string text =
             versions::widened(*versions::parse_requirement(range), *versions::parse_version(version));
         CHECK(text == wanted);
@@ -279,7 +280,8 @@ TEST_CASE("moves between locks are told by what they promise") {
              {module("1.2.0", "workspace", "aa"), module("1.2.0", "workspace", "bb"), ""},
              {module("1.2.0", "c", ""), module("1.2.0", "c", "bb"), ""},
              {module("1.2.0"), module("1.2.0"), ""}}) {
-        CAPTURE(before.version + " " + after.version);
+        const std::string move = before.version + " " + after.version;
+        CAPTURE(move);
         const auto moves = resolve::moves({before}, {after});
         CHECK((moves.empty() ? "" : moves.front().kind) == kind);
     }

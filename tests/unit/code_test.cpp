@@ -173,8 +173,10 @@ TEST_CASE("versions of any form are read as far as they are numbers") {
                                                           {"1..2", "1.0.0"},
                                                           {"99999999999999999999", "999999999999999999.0.0"},
                                                           {"v1", ""},
-                                                          {"", ""}})
-        CHECK_MESSAGE(model::plain_version(written) == plain, written);
+                                                          {"", ""}}) {
+        const std::string& given = written;
+        CHECK_MESSAGE(model::plain_version(given) == plain, given);
+    }
 }
 
 TEST_CASE("a catalogue holds what the `.pc` files said") {
@@ -205,6 +207,8 @@ TEST_CASE("a build's message leads to the manifest's line that it speaks of") {
              {"cannot find -lsky_math", "m.toml:14: the dependency `sky_math`"},
              {"Could not find a package \"sky\" with", "m.toml:11: the dependency `sky`"},
              {"skylight is dark", ""},
-             {"", ""}})
-        CHECK_MESSAGE(trial::place_to_blame(module, message) == place, message);
+             {"", ""}}) {
+        const std::string& said = message;
+        CHECK_MESSAGE(trial::place_to_blame(module, said) == place, said);
+    }
 }

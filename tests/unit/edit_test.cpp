@@ -12,6 +12,7 @@
 #include "core/model/document.hpp"
 #include "core/model/edit.hpp"
 #include "core/model/toml_layout.hpp"
+#include "tests/support/share.hpp"
 
 using namespace envar;
 using namespace envar::model;
@@ -132,7 +133,7 @@ TEST_CASE("every edit and its inverse give back the bytes, in made-up and in rea
     std::mt19937 random(3);
     std::vector<std::string> texts = real_files();
     CHECK(texts.size() > 15);
-    for (int round = 0; round < 500; ++round) texts.push_back(made_up(random));
+    for (std::size_t round = 0; round < 500 / testing::share; ++round) texts.push_back(made_up(random));
     for (const std::string& before : texts) {
         CAPTURE(before);
         REQUIRE(parse_document(text::Source("m", before)).valid);

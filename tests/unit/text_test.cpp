@@ -106,8 +106,9 @@ TEST_CASE("a wrong word is led to the right one, a foreign one to none") {
                                                                    {"", ""},
                                                                    {std::string(500, 'r'), ""}};
     for (const auto& [word, meant] : rows) {
-        CAPTURE(word);
-        CHECK(nearest(word, known).value_or("") == meant);
+        const std::string& given = word;
+        CAPTURE(given);
+        CHECK(nearest(given, known).value_or("") == meant);
     }
     CHECK(edit_distance("kitten", "sitting", 10) == 3);
     CHECK(edit_distance("ab", "ba", 10) == 1);

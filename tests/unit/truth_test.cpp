@@ -21,7 +21,7 @@ namespace {
 enum class Compared { names, lines, parameters };
 
 // Under the sanitizers every step is watched, and an eighth of the files is enough.
-#ifdef __SANITIZE_ADDRESS__
+#ifdef ENVAR_SANITIZED
 constexpr std::size_t share = 8;
 #else
 constexpr std::size_t share = 1;

@@ -207,8 +207,9 @@ TEST_CASE("what was probably meant by a text that is no version") {
              {"one", "", ""},
              {"1.", "", ""},
          }) {
-        CAPTURE(text);
-        CHECK(mended(text, Scheme::semantic) == semantic);
-        CHECK(mended(text, Scheme::dotted) == dotted);
+        const char* given = text;
+        CAPTURE(given);
+        CHECK(mended(given, Scheme::semantic) == semantic);
+        CHECK(mended(given, Scheme::dotted) == dotted);
     }
 }

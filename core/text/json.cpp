@@ -1,0 +1,3 @@
+#include "core/text/json.hpp"
+
+template class nlohmann::basic_json<>;
