@@ -79,6 +79,7 @@ Result<void> take_choice_options(const Invocation& invocation, resolve::Request&
     if (invocation.values.count("steps") != 0) {
         request.limits.conflicts = invocation.values["steps"].as<std::uint64_t>();
         request.limits.proving = UINT64_MAX;
+        request.limits.optional = UINT64_MAX;
     }
     request.limits.stop = &interrupted();
     return {};

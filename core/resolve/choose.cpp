@@ -18,7 +18,7 @@ class Chooser {
         if (choice.verdict == Verdict::solved)
             choice.verdict = solver_.solve(Decisions::in_order, limits(), assumed_);
         if (choice.verdict == Verdict::solved) choice.unproven = solver_.unproven();
-        if (choice.verdict == Verdict::solved && wish_.optional) take_optional();
+        if (choice.verdict == Verdict::solved && wish_.optional) take_optional(choice);
         choice.conflicts = solver_.conflicts();
         if (choice.verdict == Verdict::impossible) choice.core = solver_.core();
         if (choice.verdict != Verdict::solved) return choice;
@@ -93,7 +93,7 @@ class Chooser {
     }
 
     /// What the chosen modules would like to have, in the order of the choice.
-    void take_optional() {
+    void take_optional(Choice& choice) {
         const auto& table = universe_.table();
         for (std::size_t at = 0; at < solver_.needed().size(); ++at) {
             const Var var = solver_.needed()[at];
@@ -104,9 +104,19 @@ class Chooser {
                 const model::Need& need = table.needs[i];
                 if (!need.optional || !universe_.counts(row, need)) continue;
                 const Var wanted = problem_.var_of(need.module);
-                if (solver_.value(wanted) == 0) static_cast<void>(solver_.also(problem_.satisfies(need), limits()));
+                if (solver_.value(wanted) != 0) continue;
+                Limits own = limits();
+                own.optional /= 1 + choice.untold.size();  // many hard ones together take little longer than one
+                if (solver_.also(problem_.satisfies(need), own) != Verdict::stopped) continue;
+                if (wish_.limits.stop_asked()) {
+                    choice.verdict = Verdict::stopped;
+                    return;
+                }
+                choice.untold.push_back(need.module);
             }
         }
+        // What was open for one that asked may have been taken for another.
+        std::erase_if(choice.untold, [this](model::Id id) { return solver_.value(problem_.var_of(id)) != 0; });
     }
 
     const Universe& universe_;

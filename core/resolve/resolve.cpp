@@ -48,11 +48,11 @@ class Job {
         tell_repeats(resolution);
         const Choice choice = choose(universe_, wish_);
         resolution.conflicts = choice.conflicts;
-        resolution.unproven = choice.unproven;
+        resolution.unproven = choice.unproven + choice.untold.size();
         resolution.stopped = choice.verdict == Verdict::stopped;
         if (choice.verdict == Verdict::solved) {
             select(choice, resolution);
-            tell_unproven(resolution);
+            tell_unproven(choice, resolution);
         } else if (choice.verdict == Verdict::impossible) {
             resolution.unsolved = explain(choice.core);
             resolution.stopped = !request_.brief && resolution.unsolved->requirements.empty();
@@ -93,18 +93,22 @@ class Job {
         resolution.findings = std::move(findings);
     }
 
-    void tell_unproven(Resolution& resolution) const {
-        if (resolution.unproven == 0) return;
-        text::Finding finding;
-        finding.code = "EV919";
-        finding.severity = text::Severity::hint;
-        finding.message =
-            fmt::format("{} versions of {} may fit too: the search for them was ended after {} wrong turns",
-                        request_.setting.oldest_first ? "older" : "newer",
-                        resolution.unproven == 1 ? "one module" : fmt::format("{} modules", resolution.unproven),
-                        resolution.conflicts);
-        finding.hint = fmt::format("`--steps {}` searches longer", 10 * resolution.conflicts);
-        resolution.findings.push_back(std::move(finding));
+    void tell_unproven(const Choice& choice, Resolution& resolution) const {
+        const auto tell = [&](const std::string& what) {
+            text::Finding finding;
+            finding.code = "EV919";
+            finding.severity = text::Severity::hint;
+            finding.message = fmt::format("{} may fit too: the search for them was ended after {} wrong turns", what,
+                                          resolution.conflicts);
+            finding.hint = fmt::format("`--steps {}` searches longer", 10 * resolution.conflicts);
+            resolution.findings.push_back(std::move(finding));
+        };
+        if (choice.unproven != 0)
+            tell(fmt::format("{} versions of {}", request_.setting.oldest_first ? "older" : "newer",
+                             choice.unproven == 1 ? "one module" : fmt::format("{} modules", choice.unproven)));
+        std::vector<std::string_view> names;
+        for (const Id id : choice.untold) names.push_back(universe_.table().names.text(id));
+        if (!names.empty()) tell(fmt::format("optional modules ({})", fmt::join(names, ", ")));
     }
 
     void select(const Choice& choice, Resolution& resolution) const {
@@ -214,9 +218,9 @@ Wanted own_module(const Space& space, const std::string& name) {
 
 using Rows = std::map<std::string, std::uint32_t>;  // chosen, by name
 
-/// Why this newer version was not taken.
+/// Why this newer version was not taken. `open`: for some modules it was not found out whether a newer one would do.
 std::string passed_over(const Job& job, const Request& request, const Selected& chosen, std::uint32_t row,
-                        const Rows& rows) {
+                        const Rows& rows, bool open) {
     const Universe& universe = job.universe();
     const auto& table = universe.table();
     const Id module = table.rows[row].module;
@@ -233,7 +237,8 @@ std::string passed_over(const Job& job, const Request& request, const Selected& 
         if (name != chosen.module) givens.push_back({table.names.find(name), other});
     if (const auto reasons = job.against(givens))
         return fmt::format("what is needed before it keeps a newer version so: {}", fmt::join(*reasons, "; "));
-    return request.setting.oldest_first ? "the older one comes first" : "another choice comes first";
+    if (request.setting.oldest_first) return "the older one comes first";
+    return open ? "it may fit too: the search ended before that was known" : "another choice comes first";
 }
 
 }  // namespace
@@ -342,7 +347,7 @@ std::vector<std::string> why(const Supply& supply, const Request& request, const
     std::reverse(newer.begin(), newer.end());  // the next newer one first
     std::string last;                          // the reason told last, with the versions it was told for
     for (std::size_t i = 0; i < std::min(newer.size(), most_newer); ++i) {
-        const std::string reason = passed_over(job, request, *chosen, newer[i], rows);
+        const std::string reason = passed_over(job, request, *chosen, newer[i], rows, resolution.unproven != 0);
         const std::string version(universe.version(newer[i]));
         if (reason == last) {
             lines.back().insert(lines.back().find(": "), ", " + version);

@@ -30,6 +30,8 @@ struct Question {
 
 /// Work that goes into finding the newest versions once a solution is there: about a second.
 inline constexpr std::uint64_t usual_work_for_newest = 2'000'000;
+/// Of an optional module that does not fit this is nearly always found out in less.
+inline constexpr std::uint64_t usual_conflicts_for_optional = 1000;
 
 /// All that the choice depends on.
 struct Request {
@@ -41,7 +43,7 @@ struct Request {
     std::size_t most_advice = 3;
     std::uint64_t work_for_least = usual_work_for_least;  // behind it an explanation may hold more than it takes
     bool brief = false;                                   // only rows, names and versions are wanted, and no reasons
-    Limits limits = {.proving = usual_work_for_newest};
+    Limits limits = {.proving = usual_work_for_newest, .optional = usual_conflicts_for_optional};
 };
 
 struct Selected {
@@ -59,9 +61,9 @@ struct Selected {
 struct Resolution {
     std::vector<Selected> selected;  // by name
     std::optional<Unsolved> unsolved;
-    bool stopped = false;                 // by a limit: nothing is known
-    std::uint64_t conflicts = 0;          // steps that the search took
-    std::size_t unproven = 0;             // modules of which it was left open whether a newer version would do
+    bool stopped = false;         // by a limit: nothing is known
+    std::uint64_t conflicts = 0;  // steps that the search took
+    std::size_t unproven = 0;     // modules of which it was left open whether a newer one, or an optional one, fits
     std::vector<text::Finding> findings;  // of versions that stand twice; and of what was left open
 };
 

@@ -131,21 +131,22 @@ void Solver::settle(Literal literal) {
     if (started_ && !conflicting_) shrink(literal.var, sets_.at(literal.set), Reason::of(Because::rule, fact));
 }
 
-bool Solver::also(Literal wish, const Limits& limits) {
+Verdict Solver::also(Literal wish, const Limits& limits) {
     const std::uint32_t floor = level();
     const std::size_t known = queue_.size();
     take_up_needed(wish.var);
     Limits all_in_order = limits;
     all_in_order.patience = UINT64_MAX;
+    all_in_order.conflicts = std::min(limits.conflicts, limits.optional);
     const Verdict verdict = search(Decisions::in_order, all_in_order, std::span(&wish, 1), floor);
-    if (verdict == Verdict::solved) return true;
+    if (verdict == Verdict::solved) return verdict;
     back_to(floor);
     conflicting_ = false;
     while (queue_.size() > known) {
         variables_[queue_.back()].in_queue = false;
         queue_.pop_back();
     }
-    return false;
+    return verdict;
 }
 
 Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed,

@@ -46,6 +46,7 @@ struct Limits {
     std::uint64_t work = UINT64_MAX;          // of one search: changes of domains, and rules asked for
     std::uint64_t patience = 100;             // conflicts after which a search in order is freer on its way
     std::uint64_t proving = UINT64_MAX;       // work that a search in order may take behind its first solution
+    std::uint64_t optional = UINT64_MAX;      // conflicts for each thing that is wanted besides
     const std::atomic<bool>* stop = nullptr;  // set from outside to end the search; may be null
     [[nodiscard]] bool stop_asked() const { return stop != nullptr && stop->load(); }
 };
@@ -92,9 +93,9 @@ class Solver {
 
     /// Searches. Literals of `assumed` are decided first, in their order.
     Verdict solve(Decisions decisions, const Limits& limits, std::span<const Literal> assumed = {});
-    /// After a solution: whether the literal can hold too, with all that was decided left as it is. If so, the
-    /// solution has it from now on, with what it needs; the literal's module must be one that nobody needs.
-    bool also(Literal wish, const Limits& limits);
+    /// After a solution: whether the literal can hold too, with all that was decided left as it is. After `solved`
+    /// the solution has it, with what it needs; else it stays. The literal's module must be one that nobody needs.
+    Verdict also(Literal wish, const Limits& limits);
     void forget_decisions() { back_to(0); }
 
     /// After a solution: the value, 0 for what nobody needs.

@@ -336,10 +336,11 @@ constexpr std::array table = {
         "Two lines speak of the same version of the same module. One of them counts, whatever the order of the lines; "
         "when they say different things, nobody can tell which was meant.",
         "  {\"module\": \"sky_math\", \"version\": \"1.2.0\"}\n  {\"module\": \"sky_math\", \"version\": \"1.2.0\"}"},
-    Code{"EV919", hint, "it was left open whether newer versions would fit",
+    Code{"EV919", hint, "it was left open whether newer versions, or optional modules, would fit",
          "A choice that fits was found, but proving for each module that no newer version fits can take very long. "
          "The search for them ends after a while, always at the same point, and these modules keep the version that "
-         "they had in the best choice known.",
+         "they had in the best choice known. Likewise an optional module is left out when it takes very long to find "
+         "out whether it fits.",
          "  $ envar resolve --steps 1000000"},
 };
 

@@ -313,6 +313,64 @@ TEST_CASE("a choice stands though it was left open whether newer versions would 
     CHECK(with["unproven"] > 0);
     CHECK(!newest.contains("unproven"));
     CHECK(with["selected"] != newest["selected"]);
+    // What is open for a module is told where one asks why.
+    std::size_t told = 0;
+    for (const json& one : with["selected"]) {
+        if (told > 0 ||
+            std::find(newest["selected"].begin(), newest["selected"].end(), one) != newest["selected"].end())
+            continue;
+        auto all = arguments;
+        all.insert(all.end(), {"--steps", "130", "--why", one["module"].get<std::string>()});
+        const auto outcome = driver.envar(all);
+        if (outcome.output.find(": it may fit too: the search ended before that was known") != std::string::npos)
+            ++told;
+    }
+    CHECK(told > 0);
+}
+
+TEST_CASE("an optional module is left out when finding out whether it fits takes too long, and that is told") {
+    // `many` wants one more module than there are versions of which no two modules may have the same.
+    const auto catalogue = [](int versions) {
+        const auto need = [](const std::string& module) { return fmt::format(R"({{"module":"{}"}})", module); };
+        const auto optional = [](const std::string& module) {
+            return fmt::format(R"({{"module":"{}","optional":true}})", module);
+        };
+        const auto line = [](const std::string& module, int version, const std::vector<std::string>& needs,
+                             const std::vector<std::string>& conflicts) {
+            return fmt::format(R"({{"module":"{}","version":"{}.0.0","dependencies":[{}],"conflicts":[{}]}})", module,
+                               version, fmt::join(needs, ","), fmt::join(conflicts, ","));
+        };
+        std::vector<std::string> lines = {line("app", 1, {optional("many"), optional("few")}, {}),
+                                          line("few", 1, {need("place0")}, {})};
+        std::vector<std::string> all;
+        for (int i = 0; i <= versions; ++i) {
+            all.push_back(need(fmt::format("place{}", i)));
+            for (int version = 1; version <= versions; ++version) {
+                std::vector<std::string> others;
+                for (int other = 0; other <= versions; ++other)
+                    if (other != i)
+                        others.push_back(
+                            fmt::format(R"({{"module":"place{}","versions":"={}.0.0"}})", other, version));
+                lines.push_back(line(fmt::format("place{}", i), version, {}, others));
+            }
+        }
+        lines.push_back(line("many", 1, all, {}));
+        return joined(lines);
+    };
+    for (const auto& [versions, steps, is_open] :
+         std::vector<std::tuple<int, std::string, bool>>{{4, "", false}, {14, "", true}, {14, "5", true}}) {
+        const Driver driver;
+        driver.write("c.jsonl", catalogue(versions));
+        std::vector<std::string> arguments = {"resolve", "--catalogue", "c.jsonl", "--root", "app"};
+        if (!steps.empty()) arguments.insert(arguments.end(), {"--steps", steps});
+        const auto run = driver.envar(arguments);
+        CHECK(run.status == 0);
+        CHECK((run.errors.find("optional modules (many) may fit too") != std::string::npos) == is_open);
+        const json resolved = json::parse(driver.read("envar-results/resolve.json"));
+        CHECK(resolved.value("unproven", 0) == (is_open ? 1 : 0));
+        CHECK(resolved["selected"].size() == 3);  // app, few, place0
+        CHECK(resolved["selected"][2]["version"] == fmt::format("{}.0.0", versions));
+    }
 }
 
 TEST_CASE("what a catalogue gets wrong is told with its line, and the rest is used") {
