@@ -371,6 +371,14 @@ TEST_CASE("an optional module is left out when finding out whether it fits takes
         CHECK(resolved["selected"].size() == 3);  // app, few, place0
         CHECK(resolved["selected"][2]["version"] == fmt::format("{}.0.0", versions));
     }
+    // Who stops it meanwhile gets nothing that depends on when that was.
+    const Driver driver;
+    driver.write("c.jsonl", catalogue(14));
+    const auto stopped =
+        driver.envar_with({}, {"resolve", "--catalogue", "c.jsonl", "--root", "app", "--steps", "1000000000"}, ".",
+                          {"/usr/bin/timeout", "--preserve-status", "-s", "INT", "2"});
+    CHECK(stopped.status == 3);
+    CHECK_MESSAGE(stopped.errors.find("the search was stopped") != std::string::npos, stopped.errors);
 }
 
 TEST_CASE("what a catalogue gets wrong is told with its line, and the rest is used") {
