@@ -106,17 +106,17 @@ class Chooser {
                 const Var wanted = problem_.var_of(need.module);
                 if (solver_.value(wanted) != 0) continue;
                 Limits own = limits();
-                own.optional /= 1 + choice.untold.size();  // many hard ones together take little longer than one
+                own.optional /= 1 + choice.left_open.size();  // many hard ones together take little longer than one
                 if (solver_.also(problem_.satisfies(need), own) != Verdict::stopped) continue;
                 if (wish_.limits.stop_asked()) {
                     choice.verdict = Verdict::stopped;
                     return;
                 }
-                choice.untold.push_back(need.module);
+                choice.left_open.push_back(need.module);
             }
         }
         // What was open for one that asked may have been taken for another.
-        std::erase_if(choice.untold, [this](model::Id id) { return solver_.value(problem_.var_of(id)) != 0; });
+        std::erase_if(choice.left_open, [this](model::Id id) { return solver_.value(problem_.var_of(id)) != 0; });
     }
 
     const Universe& universe_;

@@ -29,8 +29,8 @@ struct Choice {
     std::vector<std::uint32_t> rows;  // chosen, in the order in which they are needed
     std::vector<Tag> core;            // after `impossible`
     std::uint64_t conflicts = 0;
-    std::size_t unproven = 0;       // modules of which a limit kept open whether a newer version would do
-    std::vector<model::Id> untold;  // optional ones, in order, of which it kept open whether they fit
+    std::size_t unproven = 0;          // modules of which a limit kept open whether a newer version would do
+    std::vector<model::Id> left_open;  // optional ones, in order, of which it kept open whether they fit
 };
 
 [[nodiscard]] Choice choose(const Universe& universe, const Wish& wish);

@@ -48,7 +48,7 @@ class Job {
         tell_repeats(resolution);
         const Choice choice = choose(universe_, wish_);
         resolution.conflicts = choice.conflicts;
-        resolution.unproven = choice.unproven + choice.untold.size();
+        resolution.unproven = choice.unproven + choice.left_open.size();
         resolution.stopped = choice.verdict == Verdict::stopped;
         if (choice.verdict == Verdict::solved) {
             select(choice, resolution);
@@ -107,7 +107,7 @@ class Job {
             tell(fmt::format("{} versions of {}", request_.setting.oldest_first ? "older" : "newer",
                              choice.unproven == 1 ? "one module" : fmt::format("{} modules", choice.unproven)));
         std::vector<std::string_view> names;
-        for (const Id id : choice.untold) names.push_back(universe_.table().names.text(id));
+        for (const Id id : choice.left_open) names.push_back(universe_.table().names.text(id));
         if (!names.empty()) tell(fmt::format("optional modules ({})", fmt::join(names, ", ")));
     }
 
