@@ -118,7 +118,8 @@ std::string to_json(const Resolution& resolution, const std::vector<SystemNeed>*
     } else {
         out.null();
     }
-    if (resolution.unproven != 0) out.key("unproven").value(resolution.unproven);
+    const std::size_t open = resolution.unproven + resolution.left_open;
+    if (open != 0) out.key("unproven").value(open);
     if (system != nullptr) put_system(out, *system);
     if (moves != nullptr) put_moves(out, *moves);
     return out.end().take();

@@ -2,9 +2,9 @@
 #pragma once
 
 #include <re2/re2.h>
-#include <cstdint>
 
 #include <array>
+#include <cstdint>
 #include <functional>
 #include <map>
 #include <memory>

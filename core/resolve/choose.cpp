@@ -112,7 +112,8 @@ class Chooser {
                     choice.verdict = Verdict::stopped;
                     return;
                 }
-                choice.left_open.push_back(need.module);
+                auto& open = choice.left_open;  // several may want it
+                if (std::find(open.begin(), open.end(), need.module) == open.end()) open.push_back(need.module);
             }
         }
         // What was open for one that asked may have been taken for another.

@@ -48,7 +48,8 @@ class Job {
         tell_repeats(resolution);
         const Choice choice = choose(universe_, wish_);
         resolution.conflicts = choice.conflicts;
-        resolution.unproven = choice.unproven + choice.left_open.size();
+        resolution.unproven = choice.unproven;
+        resolution.left_open = choice.left_open.size();
         resolution.stopped = choice.verdict == Verdict::stopped;
         if (choice.verdict == Verdict::solved) {
             select(choice, resolution);

@@ -61,9 +61,10 @@ struct Selected {
 struct Resolution {
     std::vector<Selected> selected;  // by name
     std::optional<Unsolved> unsolved;
-    bool stopped = false;         // by a limit: nothing is known
-    std::uint64_t conflicts = 0;  // steps that the search took
-    std::size_t unproven = 0;     // modules of which it was left open whether a newer one, or an optional one, fits
+    bool stopped = false;                 // by a limit: nothing is known
+    std::uint64_t conflicts = 0;          // steps that the search took
+    std::size_t unproven = 0;             // modules of which it was left open whether a newer version would do
+    std::size_t left_open = 0;            // optional modules of which it was left open whether they fit
     std::vector<text::Finding> findings;  // of versions that stand twice; and of what was left open
 };
 

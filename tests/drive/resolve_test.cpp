@@ -341,7 +341,7 @@ TEST_CASE("an optional module is left out when finding out whether it fits takes
                                version, fmt::join(needs, ","), fmt::join(conflicts, ","));
         };
         std::vector<std::string> lines = {line("app", 1, {optional("many"), optional("few")}, {}),
-                                          line("few", 1, {need("place0")}, {})};
+                                          line("few", 1, {need("place0"), optional("many")}, {})};
         std::vector<std::string> all;
         for (int i = 0; i <= versions; ++i) {
             all.push_back(need(fmt::format("place{}", i)));
