@@ -72,7 +72,38 @@ void spread(NativeCode& native) {
     }
 }
 
+constexpr int deepest_folder = 16;
+
+/// `event-config.h` of `event-config.h.cmake.in`; other names stay.
+std::string made_from_template(std::string_view name) {
+    for (const std::string_view ending : {".in", ".cmake", ".meson"})
+        if (name.ends_with(ending)) name.remove_suffix(ending.size());
+    return std::string(name);
+}
+
 }  // namespace
+
+TreeHeaders::TreeHeaders(const fs::path& folder) { walk(folder, "/", 0); }
+
+void TreeHeaders::walk(const fs::path& folder, const std::string& below, int depth) {
+    for (const auto& name : files::list_folder(folder)) {
+        const fs::path path = folder / name;
+        if (name.front() == '.') continue;
+        if (files::is_folder(path)) {
+            if (depth < deepest_folder && !files::link_target(path)) walk(path, below + name + "/", depth + 1);
+            continue;
+        }
+        const std::string header = made_from_template(name);
+        if (emit::is_header(header)) paths_.emplace(header, below + header);
+    }
+}
+
+bool TreeHeaders::has(const std::string& name) const {
+    std::string wanted = fs::path(name).lexically_normal().generic_string();
+    while (wanted.starts_with("../")) wanted.erase(0, 3);
+    const auto [begin, end] = paths_.equal_range(fs::path(wanted).filename().string());
+    return std::any_of(begin, end, [&](const auto& one) { return one.second.ends_with("/" + wanted); });
+}
 
 const CodeFile* NativeCode::find(const std::string& file) const {
     const auto found = std::find_if(code.begin(), code.end(), [&](const CodeFile& one) { return one.file == file; });

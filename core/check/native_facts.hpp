@@ -1,6 +1,7 @@
 // What the code of native modules says, read once for all rules that look at it.
 #pragma once
 
+#include <filesystem>
 #include <map>
 #include <string>
 #include <vector>
@@ -20,6 +21,19 @@ struct CodeFile {
     bool generated = false;
     text::Source source;
     members::CodeFacts facts;
+};
+
+/// The headers that lie anywhere in a folder, or are made there from a template of that name.
+class TreeHeaders {
+  public:
+    explicit TreeHeaders(const std::filesystem::path& folder);
+    /// Whether one can be included by that name, wherever a compiler would be told to look.
+    [[nodiscard]] bool has(const std::string& name) const;
+
+  private:
+    void walk(const std::filesystem::path& folder, const std::string& below, int depth);
+
+    std::multimap<std::string, std::string> paths_;  // by file name: relative, with '/' before them
 };
 
 struct NativeCode {

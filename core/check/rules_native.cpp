@@ -4,7 +4,9 @@
 
 #include <algorithm>
 #include <map>
+#include <optional>
 #include <set>
+#include <span>
 
 #include "core/check/rules.hpp"
 #include "core/files/read.hpp"
@@ -110,8 +112,11 @@ class IncludeCheck {
         for (const auto& native : facts_.natives) {
             used_.clear();
             used_by_public_.clear();
+            tree_.reset();
+            const std::size_t before = findings_.size();
             for (const auto& file : native.code)
                 for (const auto& include : file.facts.includes) one(native, file, include);
+            if (native.module->manifest.keeps_own_files) tell_once(before);
             dependencies_of(native);
         }
     }
@@ -126,6 +131,10 @@ class IncludeCheck {
             return;
         }
         if (headers_.has(include.name)) return;
+        if (module.manifest.keeps_own_files) {  // where the compiler looks is said by its own build files
+            if (!tree_) tree_.emplace(module.folder);
+            if (tree_->has(include.name)) return;
+        }
         if (file.generated) return;  // what a front needs of its host is the card's business
         const bool system = std::any_of(module.manifest.dependencies.begin(), module.manifest.dependencies.end(),
                                         [](const auto& d) { return d.system; });
@@ -147,6 +156,27 @@ class IncludeCheck {
         findings_.push_back(softened(
             file.source.finding("EV905", include.span, fmt::format("there is no header `{}`", include.name), hint),
             include.conditional));
+    }
+
+    /// Of headers that are nowhere each is told once, as a hint: which files are built, and with which folders for
+    /// headers, is not in the manifest.
+    void tell_once(std::size_t before) {
+        const auto first = findings_.begin() + static_cast<std::ptrdiff_t>(before);
+        std::map<std::string, std::size_t> count;
+        for (auto it = first; it != findings_.end(); ++it)
+            if (it->code == "EV905") ++count[it->message];
+        std::set<std::string> told;
+        findings_.erase(std::remove_if(first, findings_.end(),
+                                       [&](const text::Finding& one) {
+                                           return one.code == "EV905" && !told.insert(one.message).second;
+                                       }),
+                        findings_.end());
+        for (auto& one : std::span(findings_).subspan(before)) {
+            if (one.code != "EV905") continue;
+            one.severity = text::Severity::hint;
+            if (const std::size_t more = count[one.message] - 1; more > 0)
+                one.message += fmt::format(", here and in {} more place{}", more, more == 1 ? "" : "s");
+        }
     }
 
     static bool is_own(const NativeCode& native, const CodeFile& file, const members::Include& include) {
@@ -219,6 +249,7 @@ class IncludeCheck {
     std::map<std::string, const Module*> public_;
     std::map<std::string, const Module*> private_;
     std::set<std::string> used_, used_by_public_;
+    std::optional<TreeHeaders> tree_;  // of the module that is looked at
 };
 
 /// The words of a descriptor that name code files.

@@ -11,6 +11,7 @@
 #include "core/life/adopt_facts.hpp"
 #include "core/life/adopt_find.hpp"
 #include "core/life/adopt_imports.hpp"
+#include "core/life/adopt_installed.hpp"
 #include "core/life/adopt_native.hpp"
 #include "core/life/registration.hpp"
 #include "core/life/sync.hpp"
@@ -31,6 +32,7 @@ using text::refuse;
 using text::Result;
 
 constexpr std::size_t largest_source = std::size_t{16} << 20U;
+constexpr std::size_t most_named = 12;  // in one note
 constexpr std::size_t largest_copy = std::size_t{64} << 20U;
 
 /// A module on its way, with what its files tell.
@@ -78,11 +80,11 @@ class Adopter {
     /// Includes tell needs: of modules of the workspace, and of those that are adopted together.
     void find_header_owners() {
         for (const Taken& taken : taken_)
-            if (taken.from.card->is_native()) add_headers(taken.from.folder, taken.name, owners_);
+            if (taken.from.card->is_native()) add_headers(taken.from.folder, *taken.from.card, taken.name, owners_);
         if (owners_.empty()) return;
         for (const auto& module : space_.modules)
             if (const Card* card = space_.card(module.manifest.host.value); card != nullptr && card->is_native())
-                add_headers(module.folder, module.name(), owners_);
+                add_headers(module.folder, *card, module.name(), owners_);
     }
 
     /// Imports tell needs in the same way.
@@ -161,7 +163,10 @@ class Adopter {
             taken.name = taken.told.name;
             taken.name_by = "its own files";
         }
-        if (taken.name.empty()) taken.name = first_match(card.adopt.name, taken.entry_text);
+        if (taken.name.empty()) {
+            taken.name = first_match(card.adopt.name, taken.entry_text);
+            if (!taken.name.empty()) taken.name = spelled_outside(card.adopt.build, taken.entry_text, taken.name);
+        }
         if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;
         if (taken.name.empty()) taken.name = folder.filename().string();
         std::string why;
@@ -202,35 +207,24 @@ class Adopter {
         manifest.host.value = card.name.value;
         manifest.identity = order_.identity();
         manifest.keeps_own_files = true;
-        manifest.version_text.value = version_of(taken, adopted);
+        std::string version_by;
+        manifest.version_text.value = version_of(taken, adopted, version_by);
         manifest.version = versions::parse_version(manifest.version_text.value, card.scheme);
         // A build system's own statement tells, a pattern over a script's code may be mistaken.
-        const Sureness by_pattern = card.is_native() ? Sureness::sure : Sureness::likely;
-        const bool told_version = !taken.told.version.empty();
+        const bool by_pattern = !card.is_native() && taken.told.version.empty();
         know("version", manifest.version_text.value,
              !adopted.guessed.empty() ? Sureness::guess
-             : told_version           ? Sureness::sure
-                                      : by_pattern,
-             !adopted.guessed.empty() ? "nothing"
-             : told_version           ? "its own files"
-             : card.is_native()       ? taken.from.entry
-                                      : "what looks like one in its code");
-        manifest.summary = taken.told.summary.empty() ? summary_in(card, taken.entry_text) : taken.told.summary;
-        if (text::first_invalid_utf8(manifest.summary)) manifest.summary.clear();
-        if (manifest.summary.empty()) {
-            manifest.summary = fmt::format("What {} does, in one sentence.", taken.name);
-            adopted.guessed.emplace_back("summary");
-            know("summary", "", Sureness::guess, "nothing");
-        } else {
-            know("summary", manifest.summary, taken.told.summary.empty() ? by_pattern : Sureness::sure,
-                 !taken.told.summary.empty() ? "its own files"
-                 : card.is_native()          ? taken.from.entry
-                                             : "a comment in " + taken.from.entry);
-        }
+             : by_pattern             ? Sureness::likely
+                                      : Sureness::sure,
+             by_pattern && adopted.guessed.empty() ? "what looks like one in its code" : version_by);
+        const NativeTree tree =
+            card.is_native() ? read_native_tree(source, card, taken.from.entry, taken.entry_text, taken.name, owners_)
+                             : NativeTree{};
+        take_summary(taken, tree, manifest, adopted);
         if (!taken.told.author.empty() && !text::first_invalid_utf8(taken.told.author))
             manifest.authors = {taken.told.author};
         if (card.is_native()) {
-            add_native(taken, manifest, adopted);
+            add_native(taken, tree, manifest, adopted);
         } else {
             for (const auto& need : taken.told.needs) add_need(manifest, need, false);
             for (const auto& need : taken.told.optional_needs) add_need(manifest, need, true);
@@ -255,7 +249,9 @@ class Adopter {
             manifest.exports_all = manifest.exports_all || !listed;
         }
         know("members", std::to_string(scan.members.size()), Sureness::likely,
-             scan.of_headers ? "its public headers" : "what its sources define");
+             tree.installs     ? "the headers that it installs"
+             : scan.of_headers ? "its public headers"
+                               : "what its sources define");
         adopted.version = manifest.version_text.value;
         adopted.members = scan.members.size();
         adopted.needs = manifest.dependencies.size();
@@ -362,16 +358,22 @@ class Adopter {
         return {};
     }
 
-    static std::string version_of(const Taken& taken, Adopted& adopted) {
+    /// As a file of the module tells it; `by` is which one.
+    static std::string version_of(const Taken& taken, Adopted& adopted, std::string& by) {
         const Card& card = *taken.from.card;
-        std::string everything = taken.entry_text;
-        for (const auto& file : card.adopt.files)
-            everything += "\n" + files::read_file(taken.from.folder / file, largest_source).value_or("");
-        std::string version =
-            taken.told.version.empty() ? first_match(card.adopt.version, everything) : taken.told.version;
+        std::string version = taken.told.version;
+        by = version.empty() ? taken.from.entry : "its own files";
+        if (version.empty()) version = first_match(card.adopt.version, taken.entry_text);
+        for (const auto& file : card.adopt.files) {
+            if (!version.empty()) break;
+            by = file;
+            version = first_match(card.adopt.version,
+                                  files::read_file(taken.from.folder / file, largest_source).value_or(""));
+        }
         if (versions::parse_version(version, card.scheme)) return version;
         if (const auto mended = versions::mended_version(version, card.scheme)) return *mended;
         adopted.guessed.emplace_back("version");
+        by = "nothing";
         return card.scheme == versions::Scheme::integer ? "1" : "0.1.0";
     }
 
@@ -387,9 +389,29 @@ class Adopter {
             if (known.what == "version") known = {"version", *version, Sureness::likely, tree.version_by};
     }
 
-    void add_native(const Taken& taken, model::Manifest& manifest, Adopted& adopted) const {
-        const NativeTree tree =
-            read_native_tree(taken.from.folder, *taken.from.card, taken.entry_text, taken.name, owners_);
+    static void take_summary(const Taken& taken, const NativeTree& tree, model::Manifest& manifest,
+                             Adopted& adopted) {
+        const Card& card = *taken.from.card;
+        const auto take = [&](const std::string& summary, Sureness sureness, const std::string& by) {
+            if (summary.empty() || text::first_invalid_utf8(summary) || !manifest.summary.empty()) return;
+            manifest.summary = summary;
+            adopted.known.push_back({"summary", summary, sureness, by});
+        };
+        take(taken.told.summary, Sureness::sure, "its own files");
+        const Sureness by_pattern = card.is_native() ? Sureness::sure : Sureness::likely;
+        take(summary_in(card, taken.entry_text), by_pattern,
+             (card.is_native() ? "" : "a comment in ") + taken.from.entry);
+        take(tree.summary, Sureness::likely, tree.summary_by);
+        if (!manifest.summary.empty()) return;
+        const ReadMe about = read_me(taken.from.folder, taken.name);
+        take(about.summary, Sureness::guess, about.file);
+        if (!manifest.summary.empty()) return;
+        manifest.summary = fmt::format("What {} does, in one sentence.", taken.name);
+        adopted.guessed.emplace_back("summary");
+        adopted.known.push_back({"summary", "", Sureness::guess, "nothing"});
+    }
+
+    void add_native(const Taken& taken, const NativeTree& tree, model::Manifest& manifest, Adopted& adopted) const {
         manifest.native = tree.native;
         take_version(tree, *taken.from.card, manifest, adopted);
         adopted.known.push_back({"files", tree.usual ? "include, src" : "listed one by one",
@@ -402,6 +424,7 @@ class Adopter {
         };
         for (const auto& name : tree.public_needs) need(name, true);
         for (const auto& name : tree.private_needs) need(name, false);
+        std::vector<std::string> unknown;
         for (const auto& name : taken.told.needs) {
             if (is_needed(manifest, name)) continue;
             if (is_known(name, *taken.from.card)) {
@@ -410,12 +433,14 @@ class Adopter {
                 adopted.known.push_back({"needs " + name, "private", Sureness::likely,
                                          taken.from.entry + ", though nothing of it is included"});
             } else {
-                adopted.notes.push_back(fmt::format(
-                    "{} asks for `{}`, which is no module of the workspace: where the system brings it, say so with "
-                    "`envar depend`",
-                    taken.from.entry, name));
+                unknown.push_back(fmt::format("`{}`", name));
             }
         }
+        if (unknown.empty()) return;
+        adopted.notes.push_back(fmt::format(
+            "{} asks for {} that {} of the workspace: {}; say with `envar depend` what the system brings",
+            taken.from.entry, unknown.size() == 1 ? "one thing" : std::to_string(unknown.size()) + " things",
+            unknown.size() == 1 ? "is no module" : "are no modules", text::listed(unknown, most_named)));
     }
 
     static void add_need(model::Manifest& manifest, const std::string& name, bool optional) {

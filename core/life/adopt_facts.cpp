@@ -8,6 +8,7 @@
 #include <map>
 
 #include "core/files/read.hpp"
+#include "core/life/adopt_named.hpp"
 #include "core/text/sentence.hpp"
 #include "core/text/utf8.hpp"
 
@@ -158,6 +159,7 @@ class Reader {
         auto& into = fact.gives == "needs" ? told_.needs : told_.optional_needs;
         for (auto& raw : items) {
             std::string name = without_blanks(std::move(raw));
+            if (std::find(fact.without.begin(), fact.without.end(), name) != fact.without.end()) continue;
             if (name.empty()) {
                 note(fmt::format("{}:{}: a comma too many: the host takes the empty name for one more need",
                                  fact.file, match.line));
@@ -248,10 +250,14 @@ std::string sentence_at(const std::string& text, std::string_view said, const st
 
 }  // namespace
 
-std::string summary_in(const model::Card& card, const std::string& text) {
-    static const re2::RE2 no_summary(
+const re2::RE2& no_summary() {
+    static const re2::RE2 pattern(
         R"((?i)copyright|\(c\)|^\d{4}\b|licen[cs]e|rights reserved|public domain|SPDX|warrant|redistribut|free software|hereby granted|(?-i:^[a-z]+:)|)"
         R"(\bauthors?\b|-\*-|\bvim?:|\$\w+:|coding[:=]|shellcheck|https?://|^[\w./-]+\.\w+(?:\s*--?)?\s*$)");
+    return pattern;
+}
+
+std::string summary_in(const model::Card& card, const std::string& text) {
     const re2::RE2 compiled("(?m)" + card.adopt.summary, re2::RE2::Quiet);
     if (card.adopt.summary.empty() || !compiled.ok() || compiled.NumberOfCapturingGroups() < 1) return {};
     const std::string& mark = card.language.comment;
@@ -278,7 +284,7 @@ std::string summary_in(const model::Card& card, const std::string& text) {
         const auto own =
             std::find_if(groups.begin() + 1, groups.end(), [](const auto& g) { return g.data() != nullptr; });
         if (own == groups.end() || begin < legal_until || (begin >= code && is_comment(groups[0]))) continue;
-        if (re2::RE2::PartialMatch(*own, no_summary)) {
+        if (re2::RE2::PartialMatch(*own, no_summary())) {
             // What follows in the same comment is of the same sort.
             legal_until = end_of_paragraph(text, at, mark);
             continue;
@@ -286,6 +292,42 @@ std::string summary_in(const model::Card& card, const std::string& text) {
         const bool in_comment = !groups[0].empty() && !mark.empty() && is_comment(groups[0]);
         std::string summary = sentence_at(text, {own->data(), own->size()}, mark, in_comment);
         if (!summary.empty()) return summary;
+    }
+    return {};
+}
+
+ReadMe read_me(const fs::path& folder, const std::string& module) {
+    static const re2::RE2 prose(R"(^\p{L}[^|#<>{}]*\p{Ll}{3}[^|#<>{}]*$)"), link(R"(!?\[([^\]]*)\]\([^)]*\))"),
+        marks(R"(\*\*|__|`+)"), underline(R"(^\s*[=~^-]{3,}\s*$)");
+    for (const char* name : {"README.md", "README", "README.rst", "README.txt", "readme.md"}) {
+        const auto text = files::read_file(folder / name, largest_file);
+        if (!text || text::first_invalid_utf8(*text)) continue;
+        std::string paragraph;
+        for (const auto& raw : split(*text + "\n\n", "\n")) {
+            std::string line = raw;
+            while (!line.empty() && std::isspace(static_cast<unsigned char>(line.back())) != 0) line.pop_back();
+            if (re2::RE2::FullMatch(line, underline)) {
+                paragraph.clear();  // what stood above was a heading
+            } else if (!line.empty()) {
+                paragraph += (paragraph.empty() ? "" : " ") + line;
+            } else {
+                re2::RE2::GlobalReplace(&paragraph, link, "\\1");
+                re2::RE2::GlobalReplace(&paragraph, marks, "");
+                const std::size_t dot = text::end_of_sentence(paragraph);
+                const std::string sentence = dot == std::string::npos ? paragraph : paragraph.substr(0, dot + 1);
+                const bool shown = std::string_view(name).ends_with(".md");
+                const bool names = letters_of(sentence).find(letters_of(module)) != std::string::npos;
+                const bool says = (shown || names) && std::count(sentence.begin(), sentence.end(), ' ') > 2 &&
+                                  sentence.size() <= longest_summary && sentence.back() != ':';
+                // What a file or a release says of itself is not what the module is for.
+                static const re2::RE2 of_itself(
+                    R"((?i)\bread\s?me\b|\breleased?\b|^(?:for|see|please)\b|^this (?:file|document|directory|folder)\b)");
+                if (says && !re2::RE2::PartialMatch(sentence, of_itself) && re2::RE2::PartialMatch(sentence, prose) &&
+                    !re2::RE2::PartialMatch(sentence, no_summary()))
+                    return {name, sentence};
+                paragraph.clear();
+            }
+        }
     }
     return {};
 }

@@ -32,4 +32,13 @@ struct Told {
 /// it. Empty: nothing.
 [[nodiscard]] std::string summary_in(const model::Card& card, const std::string& text);
 
+struct ReadMe {
+    std::string file;
+    std::string summary;  // empty: nothing that looks like one
+};
+
+/// The first sentence in the folder's read-me that is no heading, picture, link or legal note; where that file is not
+/// written to be shown, the first one that names the module.
+[[nodiscard]] ReadMe read_me(const std::filesystem::path& folder, const std::string& module);
+
 }  // namespace envar::life

@@ -8,6 +8,8 @@
 
 #include "core/emit/native_files.hpp"
 #include "core/files/read.hpp"
+#include "core/life/adopt_facts.hpp"
+#include "core/life/adopt_installed.hpp"
 #include "core/life/adopt_named.hpp"
 #include "core/members/includes.hpp"
 
@@ -58,9 +60,10 @@ std::string standard_of(const std::string& entry, const std::vector<std::string>
     return is_c && !code.empty() ? "c11" : "";
 }
 
-/// The public ones of a tree's headers: those in the folder for them; else those at its top; else those that are
-/// called like the module; else those that lie highest.
-std::vector<std::string> public_headers(const std::vector<std::string>& headers, const std::string& module) {
+/// The public ones of a tree's headers: those that its build files install; else those in the folder for them; else
+/// those at its top; else those that are called like the module; else those that lie highest.
+std::vector<std::string> public_headers(const model::Card& card, const std::vector<BuildFile>& build,
+                                        const std::vector<std::string>& headers, const std::string& module) {
     const std::string include = std::string(emit::public_folder) + "/";
     const std::string name = letters_of(module);
     const auto chosen = [&](const auto& fits) {
@@ -69,7 +72,8 @@ std::vector<std::string> public_headers(const std::vector<std::string>& headers,
         return out;
     };
     const auto depth = [](const std::string& file) { return std::count(file.begin(), file.end(), '/'); };
-    auto out = chosen([&](const std::string& file) { return file.starts_with(include); });
+    auto out = installed_headers(card.adopt.build, build, headers);
+    if (out.empty()) out = chosen([&](const std::string& file) { return file.starts_with(include); });
     if (out.empty()) out = chosen([&](const std::string& file) { return depth(file) == 0; });
     if (out.empty())
         out = chosen(
@@ -80,22 +84,60 @@ std::vector<std::string> public_headers(const std::vector<std::string>& headers,
     return chosen([&](const std::string& file) { return depth(file) == highest; });
 }
 
-/// "1.2.3" where the header says so, as a text or as macros or constants for its parts.
-std::string version_in(const std::string& header) {
+/// "1.2.3" where the text says so: whole, as macros, constants or settings for its parts, or as a number with two
+/// digits for each part behind the first.
+std::string version_in(const std::string& text) {
     static const re2::RE2 whole(
         R"((?m)^[ \t]*#[ \t]*define[ \t]+\w*VERSION(?:_STR(?:ING)?)?[ \t]+"v?(\d+(?:\.\d+)+))");
+    static const re2::RE2 number(
+        R"((?m)^[ \t]*#[ \t]*define[ \t]+\w*VERSION(?:_NUM(?:BER)?)?[ \t]+(\d)(\d\d)(\d\d)\b)");
     std::string version;
-    if (re2::RE2::PartialMatch(header, whole, &version)) return version;
+    if (re2::RE2::PartialMatch(text, whole, &version)) return version;
     const auto part = [&](const std::string& names) {
-        const re2::RE2 pattern(R"((?m)\b\w*(?:VERSION_(?:)" + names + ")|(?:" + names +
-                               R"()_VERSION)(?:\s*=)?[ \t]+\(?(\d+)\b)");
-        std::string number;
-        return re2::RE2::PartialMatch(header, pattern, &number) ? number : "";
+        const re2::RE2 pattern(R"re((?m)\b\w*(?:VER(?:SION)?_(?:)re" + names + ")|(?:" + names +
+                               R"re()_VERSION)(?:\s*=)?[ \t]+[("]?(\d+)\b)re");
+        std::string found;
+        return re2::RE2::PartialMatch(text, pattern, &found) ? found : "";
     };
     const std::string major = part("MAJOR"), minor = part("MINOR"),
                       patch = part("PATCH|MICRO|RELEASE|REVISION|PATCHLEVEL");
-    if (major.empty() || minor.empty()) return {};
-    return major + "." + minor + (patch.empty() ? "" : "." + patch);
+    if (!major.empty() && !minor.empty()) return major + "." + minor + (patch.empty() ? "" : "." + patch);
+    int first = 0, second = 0, third = 0;
+    if (re2::RE2::PartialMatch(text, number, &first, &second, &third))
+        return std::to_string(first) + "." + std::to_string(second) + "." + std::to_string(third);
+    return {};
+}
+
+/// What the tree's file for `pkg-config` says, or where the build system makes that one, its own files.
+void describe(const fs::path& folder, const model::Card& card, const std::vector<BuildFile>& build,
+              const std::string& module, NativeTree& out) {
+    static const re2::RE2 description(R"((?m)^Description:[ \t]*([^\s@$][^\r\n@$]*))");
+    const std::string name = letters_of(module);
+    struct Description {
+        std::size_t distance;  // of what is described from the module's name, in letters
+        std::string text, file;
+    };
+    std::vector<Description> told;
+    const auto tell = [&](const std::string& called, const std::string& file, const std::string& summary) {
+        const std::string letters = letters_of(called);
+        const std::size_t at = letters.find(name);
+        told.push_back({at == std::string::npos ? SIZE_MAX : letters.size() - name.size(), summary, file});
+    };
+    std::string summary;
+    for (const auto& file : build_files({.files = {"*.pc", "*.pc.*"}}, folder)) {
+        const std::string called = file.file.substr(file.file.rfind('/') + 1);
+        if (re2::RE2::PartialMatch(file.text, description, &summary))
+            tell(called.substr(0, called.find(".pc")), file.file, summary);
+    }
+    if (told.empty())
+        for (const auto& file : build)
+            if (summary = first_match(card.adopt.summary, file.text); !summary.empty())
+                tell(fs::path(file.file).parent_path().filename().string(), file.file, summary);
+    const auto best = std::min_element(told.begin(), told.end(),
+                                       [](const auto& a, const auto& b) { return a.distance < b.distance; });
+    if (best == told.end() || (best->distance == SIZE_MAX && told.size() > 1)) return;
+    out.summary = best->text;
+    out.summary_by = best->file;
 }
 
 std::vector<model::Word> words(const std::vector<std::string>& texts) {
@@ -107,56 +149,63 @@ std::vector<model::Word> words(const std::vector<std::string>& texts) {
 
 }  // namespace
 
-void add_headers(const fs::path& folder, const std::string& module, HeaderOwners& owners) {
+void add_headers(const fs::path& folder, const model::Card& card, const std::string& module, HeaderOwners& owners) {
     const std::string below = std::string(emit::public_folder) + "/";
     std::vector<std::string> headers = own_code(folder);
     std::erase_if(headers, [](const auto& file) { return !emit::is_header(file); });
-    for (const auto& file : public_headers(headers, module)) {
+    for (const auto& file : public_headers(card, build_files(card.adopt.build, folder), headers, module)) {
         owners.emplace(file.starts_with(below) ? file.substr(below.size()) : file, module);
         if (!file.starts_with(below)) owners.emplace(fs::path(file).filename().string(), module);
     }
 }
 
 NativeTree read_native_tree(const fs::path& folder, const model::Card& card, const std::string& entry,
-                            const std::string& module, const HeaderOwners& owners) {
+                            const std::string& text, const std::string& module, const HeaderOwners& owners) {
     NativeTree out;
     const std::vector<std::string> code = own_code(folder);
+    const std::vector<BuildFile> build = build_files(card.adopt.build, folder);
     const std::string include = std::string(emit::public_folder) + "/",
                       source = std::string(emit::source_folder) + "/";
     std::vector<std::string> headers;
     std::copy_if(code.begin(), code.end(), std::back_inserter(headers),
                  [](const auto& file) { return emit::is_header(file); });
-    std::vector<std::string> open = public_headers(headers, module), hidden, compiled;
+    out.installs = !installed_headers(card.adopt.build, build, headers).empty();
+    std::vector<std::string> open = public_headers(card, build, headers, module), hidden, compiled;
     for (const auto& file : code) {
-        out.usual = out.usual && (file.starts_with(include) || file.starts_with(source));
-        if (!emit::is_header(file)) {
-            compiled.push_back(file);
-        } else if (std::find(open.begin(), open.end(), file) == open.end()) {
-            hidden.push_back(file);
-        } else {
-            out.usual = out.usual && file.starts_with(include);
-        }
+        const bool is_open = std::find(open.begin(), open.end(), file) != open.end();
+        const bool is_header = emit::is_header(file);
+        out.usual = out.usual && file.starts_with(is_open ? include : source);
+        if (!is_open) (is_header ? hidden : compiled).push_back(file);
     }
     out.native.span = {0, 1};  // there is such a table
-    out.native.kind = kind_of(card, entry, !compiled.empty());
-    out.native.standard = standard_of(entry, code);
+    out.native.kind = kind_of(card, text, !compiled.empty());
+    out.native.standard = standard_of(text, code);
     if (!out.usual) {
         out.native.public_headers = words(open);
         out.native.private_headers = words(hidden);
         out.native.sources = words(compiled);
     }
+    describe(folder, card, build, module, out);
+    out.version = version_in(text);
+    if (!out.version.empty()) out.version_by = entry;
+    std::string hidden_version, hidden_by;
     std::set<std::string> seen_by_all, seen;
     for (const auto& file : code) {
         const bool is_open = std::find(open.begin(), open.end(), file) != open.end();
-        const auto text = files::read_file(folder / file, largest_code);
-        if (!text) continue;
-        if (is_open && out.version.empty() && !(out.version = version_in(*text)).empty()) out.version_by = file;
-        for (const auto& one : members::scan_code(*text).includes) {
+        const auto content = files::read_file(folder / file, largest_code);
+        if (!content) continue;
+        if (is_open && out.version.empty() && !(out.version = version_in(*content)).empty()) out.version_by = file;
+        if (!is_open && hidden_version.empty() && emit::is_header(file)) {
+            hidden_version = version_in(*content);
+            hidden_by = file;
+        }
+        for (const auto& one : members::scan_code(*content).includes) {
             const auto owner = owners.find(one.name);
             if (owner == owners.end() || owner->second == module) continue;
             (is_open ? seen_by_all : seen).insert(owner->second);
         }
     }
+    if (out.version.empty()) out.version = hidden_version, out.version_by = hidden_by;
     for (const auto& name : seen_by_all) seen.erase(name);
     out.public_needs.assign(seen_by_all.begin(), seen_by_all.end());
     out.private_needs.assign(seen.begin(), seen.end());

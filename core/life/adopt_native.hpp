@@ -14,19 +14,22 @@ namespace envar::life {
 using HeaderOwners = std::map<std::string, std::string, std::less<>>;
 
 /// The public headers of a native module that lies in a folder, by the path that they are included by.
-void add_headers(const std::filesystem::path& folder, const std::string& module, HeaderOwners& owners);
+void add_headers(const std::filesystem::path& folder, const model::Card& card, const std::string& module,
+                 HeaderOwners& owners);
 
 struct NativeTree {
     model::Native native;
     bool usual = true;                       // public headers lie in `include`, the rest in `src`
-    std::string version, version_by;         // as a public header tells it, and which one; empty: none does
+    bool installs = false;                   // its build files tell which headers are public
+    std::string version, version_by;         // as its build file or a header tells it, and which one; or empty
+    std::string summary, summary_by;         // as a file for those who build against it tells it; or empty
     std::vector<std::string> public_needs;   // modules whose headers its public headers include, each once
     std::vector<std::string> private_needs;  // that only its other code includes
 };
 
-/// `entry` is the text of the build system's file.
+/// `entry` is the build system's own file, `text` what it says.
 [[nodiscard]] NativeTree read_native_tree(const std::filesystem::path& folder, const model::Card& card,
-                                          const std::string& entry, const std::string& module,
-                                          const HeaderOwners& owners);
+                                          const std::string& entry, const std::string& text,
+                                          const std::string& module, const HeaderOwners& owners);
 
 }  // namespace envar::life

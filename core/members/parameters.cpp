@@ -1,6 +1,7 @@
 #include "core/members/parameters.hpp"
 
 #include <algorithm>
+#include <cctype>
 
 #include "core/members/matching.hpp"
 
@@ -23,6 +24,26 @@ std::string in_one_line(std::string_view type) {
         if (!opened && !closes) out += ' ';
     }
     return out;
+}
+
+/// A word that stands behind several parameters is a mark, `font_t *font UNUSED`: the names stand before it.
+void name_anew(std::vector<FoundParameter>& parameters) {
+    const auto is_mark = [&](const FoundParameter& one) {
+        return !one.type.empty() && std::count_if(parameters.begin(), parameters.end(),
+                                                  [&](const auto& other) { return other.name == one.name; }) > 1;
+    };
+    std::vector<FoundParameter*> marked;
+    for (auto& one : parameters)
+        if (is_mark(one)) marked.push_back(&one);
+    for (FoundParameter* one : marked) {
+        const std::string_view type = one->type;
+        std::size_t at = type.size();
+        while (at > 0 && (std::isalnum(static_cast<unsigned char>(type[at - 1])) != 0 || type[at - 1] == '_')) --at;
+        const std::string_view rest = trimmed(type.substr(0, at));
+        if (at == type.size() || rest.empty()) continue;
+        one->name = type.substr(at);
+        one->type = std::string(rest);
+    }
 }
 
 }  // namespace
@@ -66,6 +87,7 @@ void Parameters::read(std::string_view list, FoundMember& member) {
         if (between && depth <= 0) take_item(at);
     }
     take_item(begin + list.size());
+    name_anew(member.parameters);
 }
 
 std::optional<FoundParameter> Parameters::parameter_of(std::size_t begin, std::size_t end) {

@@ -143,6 +143,17 @@ struct AdoptFact {
     std::string separator;   // between the items of a list; empty: each match is one. White space counts for nothing
     std::string item;        // RE2 of a whole item; what differs is told and passed over
     bool otherwise = false;  // only where no fact of another file gives needs of either kind
+    std::vector<std::string> without;  // items that are no modules: what the host itself brings
+};
+
+/// What the statements of a build system's files say of the files of a module. Patterns are RE2; of several groups
+/// the one that takes part in the match counts.
+struct BuildStatements {
+    std::vector<std::string> files;  // names of the files that hold them, with '*'
+    std::string installs;            // group: headers that are installed, and names of lists of them
+    std::string folders;             // group: folders whose headers are
+    std::string lists;               // group 1: the name of a list; a further group: what it holds
+    std::string spelled;             // over the entry file, group: the name as other modules ask for it
 };
 
 /// How a module that was made without Envar is recognised, and what its files tell. Patterns are RE2 with one group.
@@ -155,6 +166,7 @@ struct AdoptRules {
     std::string summary;                   // over the entry file
     Pairs kinds;  // of native modules: RE2 over the entry file → kind of library; the first that matches counts
     std::vector<AdoptFact> facts;
+    BuildStatements build;
     Pairs understood;  // file → RE2 of statements that are understood, or of no interest
 };
 

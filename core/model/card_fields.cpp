@@ -161,6 +161,22 @@ const Fields adopt_fact_table = {
     {.key = "otherwise", .type = Type::boolean, .preset = "false",
      .help = "true: only where no other file's facts give needs of either kind", .example = "true",
      .bound = at<&AdoptFact::otherwise>()},
+    {.key = "without", .type = Type::texts, .preset = "[]", .help = "items that are no modules, as the host itself brings them",
+     .example = "[\"Threads\"]", .bound = at<&AdoptFact::without>()},
+};
+
+const Fields build_statements_table = {
+    {.key = "files", .type = Type::texts, .required = true, .help = "names of the files that hold them, with `*`",
+     .example = "[\"CMakeLists.txt\"]", .bound = at<&BuildStatements::files>()},
+    {.key = "installs", .type = Type::pattern, .help = "the headers that one installs, and names of lists of them, as a group",
+     .example = "'install_headers\\(([^()]*)\\)'", .bound = at<&BuildStatements::installs>()},
+    {.key = "folders", .type = Type::pattern, .help = "the folders whose headers one installs, as a group",
+     .example = "'install_subdir\\(([^(),]*)'", .bound = at<&BuildStatements::folders>()},
+    {.key = "lists", .type = Type::pattern, .help = "a list of files: its name as group 1, what it holds as a further group",
+     .example = "'^(\\w+)\\s*=(.*)'", .bound = at<&BuildStatements::lists>()},
+    {.key = "spelled", .type = Type::pattern,
+     .help = "the name as others ask for it, as a group; where only its spelling differs from the project's name, it counts",
+     .example = "'^add_library\\((\\S+)'", .bound = at<&BuildStatements::spelled>()},
 };
 
 const Fields asset_kind_table = {
@@ -196,6 +212,9 @@ const Fields adopt_table = {
     {.key = "fact", .type = Type::tables, .help = "what a file of the module tells of it",
      .example = "[{ file = \"module.conf\", pattern = '^depends = (.*)', gives = \"needs\", separator = \",\" }]",
      .bound = within<&AdoptRules::facts>(), .fields = &adopt_fact_table},
+    {.key = "build", .type = Type::table, .help = "what statements of a build system say of a module's files",
+     .example = "{ files = [\"Makefile\"], lists = '^(\\w+)\\s*=(.*)' }", .bound = within<&AdoptRules::build>(),
+     .fields = &build_statements_table},
 };
 
 const Fields platform_table = {

@@ -171,7 +171,7 @@ TEST_CASE("sources of a build system are adopted: headers, sources, needs by the
              "shared"},
             {"meson", "meson.build",
              "project('near', 'cpp', version: '1.4')\nlib = static_library('near', 'near.cpp', install: true)\n"
-             "install_headers('near.hpp')\nimport('pkgconfig').generate(lib, name: 'near', description: 'x')\n",
+             "install_headers('near.hpp')\nimport('pkgconfig').generate(lib, name: 'near')\n",
              "project('far', 'cpp', version: '2.0.1', default_options: ['cpp_std=c++17'])\n"
              "shared_library('far', 'src/far.cpp', dependencies: dependency('near'), include_directories: 'include', install: true)\n",
              "shared"},

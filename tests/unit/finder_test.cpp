@@ -334,8 +334,9 @@ TEST_CASE("lists of exports, what is exported under another name, and what is ta
              {},
              {}},
             {"perl",
-             "use constant {\n  A => 1, # B => 2\n  C => { D => 3 },\n  E => [F => 4],\n};\nuse constant G => { H => 1 };\n",
-             {"A", "C", "E", "G"},
+             "use constant {\n  A => 1, # B => 2\n  C => { D => 3 },\n  E => [F => 4],\n};\nuse constant G => { H => 1 };\n"
+             "use constant +{ K => 1, L => 2 };\n",
+             {"A", "C", "E", "G", "K", "L"},
              {},
              {}},
             {"tcl",

@@ -55,6 +55,9 @@ TEST_CASE("what headers let others see") {
         const Row& row : std::vector<Row>{
             // functions
             {"double angle(double hours, int unit = 0);\n", "function angle(double hours, int unit = 0):1\n"},
+            {"void seen(font_t *font UNUSED_HERE, const glyph_t glyph UNUSED_HERE, int n);\n",
+             "function seen(font_t * font, const glyph_t glyph, int n):1\n"},
+            {"int one(int SIZE);\n", "function one(int SIZE):1\n"},
             {"int plain(void);\nint none();\n", "function plain():1\nfunction none():2\n"},
             {"unsigned long\nfar_away(const char *name,\n         char **argv, int more[], size_t n);\n",
              "function far_away(const char * name, char ** argv, int more, size_t n):2\n"},

@@ -1,0 +1,158 @@
+// Source trees of build systems: what their own statements, and the files beside them, tell.
+#include <doctest/doctest.h>
+
+#include <map>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+#include "tests/support/driver.hpp"
+
+using namespace envar::tests;
+using nlohmann::json;
+
+namespace {
+
+using Files = std::map<std::string, std::string>;
+
+/// "WHAT = VALUE (SURENESS, BY)" of the only module adopted.
+std::map<std::string, std::string> known_of(const Driver& driver) {
+    std::map<std::string, std::string> out;
+    const json result = json::parse(driver.read("w/envar-results/adopt.json"));
+    for (const auto& known : result["modules"][0]["known"])
+        out[known["what"].get<std::string>()] = known["value"].get<std::string>() + " (" +
+                                                known["sureness"].get<std::string>() + ", " +
+                                                known["by"].get<std::string>() + ")";
+    return out;
+}
+
+}  // namespace
+
+TEST_CASE("what a tree's build files install is public; its version, name and summary are found where they stand") {
+    struct Row {
+        std::string host;
+        Files files;
+        std::string open;  // the manifest's public headers
+        std::map<std::string, std::string> told;
+    };
+    const std::string header = "#pragma once\nint f(int x);\n";
+    for (
+        const Row& row : std::vector<Row>{
+            // Lists, added to, below folders that are only known as it is built.
+            {"cmake",
+             {{"CMakeLists.txt",
+               "project(SKY_MAP VERSION 2.3)\nset(HEADERS src/a.h # not src/d.h\n)\nlist(APPEND HEADERS ${X_DIR}/src/b.h)\n"
+               "add_library(sky-map src/a.c)\ninstall(FILES ${HEADERS} DESTINATION include)\nfind_package(Threads)\n"},
+              {"src/a.h", header},
+              {"src/b.h", header},
+              {"src/c.h", header},
+              {"src/d.h", header},
+              {"src/a.c", ""},
+              {"README.md", "Sky map\n=======\n\n[![built](x.svg)](y)\n\nDraws `maps` of the [sky](z). And more.\n"}},
+             R"(["src/a.h", "src/b.h"])",
+             {{"name", "sky-map (sure, CMakeLists.txt)"},
+              {"version", "2.3.0 (sure, CMakeLists.txt)"},
+              {"summary", "Draws maps of the sky. (guess, README.md)"},
+              {"members", "1 (likely, the headers that it installs)"}}},
+            // A list that is worked out while it is built tells nothing; what is called like the module is public.
+            {"cmake",
+             {{"CMakeLists.txt",
+               "project(dial)\ntake_from(MAKE_headers)\nset(ALL src/x.h ${MAKE_headers})\ninstall(FILES ${ALL} DESTINATION i)\n"},
+              {"src/dial.h", "#define DIAL_VER_MAJOR 4\n#define DIAL_VER_MINOR 1\n#define DIAL_VER_PATCH 7\n"},
+              {"src/x.h", header},
+              {"src/x.c", ""}},
+             R"(["src/dial.h"])",
+             {{"name", "dial (sure, CMakeLists.txt)"},
+              {"version", "4.1.7 (likely, src/dial.h)"},
+              {"members", "3 (likely, its public headers)"}}},
+            // A whole folder, and one of several descriptions.
+            {"cmake",
+             {{"CMakeLists.txt", "project(orb)\ninstall(DIRECTORY api/ DESTINATION include)\n"},
+              {"api/orb/orb.h", "#define ORB_VERSION 30102\n"},
+              {"top.h", header},
+              {"pc/orb-extra.pc.in", "Name: orb-extra\nDescription: More.\n"},
+              {"pc/orb.pc.in", "Name: orb\nDescription: Turns.\nVersion: @V@\n"}},
+             R"(["api/orb/orb.h"])",
+             {{"version", "3.1.2 (likely, api/orb/orb.h)"}, {"summary", "Turns. (likely, pc/orb.pc.in)"}}},
+            {"meson",
+             {{"meson.build", "project('tide', 'c')\nsubdir('lib')\n"},
+              {"lib/meson.build",
+               "base = files(\n  'tide.h',\n)\nmore_headers = base + ['deep.h']\n"
+               "install_headers(more_headers, subdir: meson.project_name())\npkg.generate(l, description: 'Tells tides')\n"},
+              {"lib/tide.h", "#define TIDE_VERSION_MAJOR \"5\"\n#define TIDE_VERSION_MINOR \"2\"\n"},
+              {"lib/deep.h", header},
+              {"lib/own.h", header},
+              {"lib/tide.c", ""}},
+             R"(["lib/deep.h", "lib/tide.h"])",
+             {{"version", "5.2.0 (likely, lib/tide.h)"}, {"summary", "Tells tides (likely, lib/meson.build)"}}},
+            {"make",
+             {{"Makefile",
+               "TO_INC = horn.h \\\n  blow.h\nall:\n\t@true\ninstall:\n\tcd src && install -m644 $(TO_INC) $(PREFIX)/include\n"},
+              {"src/horn.h", header},
+              {"src/blow.h", "int g(void);\n"},
+              {"src/inner.h", header},
+              {"src/horn.c", ""},
+              {"configure.ac", "AC_INIT([horn], [1.6.1-dev], [x@example.org])\n"},
+              {"README", "Please read all.\n\nBuilt in 1999 or so by hand.\n\nThe m module blows a horn.\n"}},
+             R"(["src/blow.h", "src/horn.h"])",
+             {{"name", "m (likely, the folder's name)"},
+              {"version", "1.6.1 (sure, configure.ac)"},
+              {"summary", "The m module blows a horn. (guess, README)"}}},
+            {"make",
+             {{"Makefile", "all:\n\t@true\n"},
+              {"Makefile.am", "include_HEADERS = in.h\nnoinst_HEADERS = out.h\n"},
+              {"in.h", header},
+              {"out.h", header},
+              {"m.c", ""}},
+             R"(["in.h"])",
+             {{"version", "0.1.0 (guess, nothing)"}, {"summary", " (guess, nothing)"}}},
+        }) {
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        for (const auto& [file, text] : row.files) driver.write("w/m/" + file, text);
+        const Run run = driver.envar({"adopt", "m", "--host", row.host}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+        const std::string manifest = driver.read("w/m/module.envar.toml");
+        CHECK_MESSAGE(manifest.find("public_headers = " + row.open) != std::string::npos, manifest);
+        auto known = known_of(driver);
+        for (const auto& [what, value] : row.told) CHECK_MESSAGE(known[what] == value, row.open, " ", what);
+        CHECK(driver.envar({"check"}, "w").status == 0);
+    }
+}
+
+TEST_CASE("what a tree's build files ask for is told in one line, without what the host brings") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("w/m/meson.build",
+                 "project('m', 'c')\nd = [dependency('threads'), dependency('orbit'), dependency('tide')]\n");
+    driver.write("w/m/m.h", "#pragma once\n");
+    const Run run = driver.envar({"adopt", "m"}, "w");
+    CHECK_MESSAGE(run.output.find("asks for 2 things that are no modules of the workspace: `orbit`, `tide`; ") !=
+                      std::string::npos,
+                  run.output);
+}
+
+TEST_CASE("headers of a tree with build files of its own are looked for everywhere in it, and told once") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("w/m/CMakeLists.txt", "project(m)\n");
+    driver.write("w/m/m.h", "#include \"deep/made.h\"\n#include \"own.h\"\n#include <../inc/own.h>\n");
+    driver.write("w/m/x/deep/made.h.cmake.in", "");
+    driver.write("w/m/inc/own.h", "#include <nowhere_at_all.h>\n#include \"own/inc.h\"\n");
+    driver.write("w/m/m.c", "#include <nowhere_at_all.h>\nint font(int *a UNUSED_HERE, int *b UNUSED_HERE);\n");
+    REQUIRE(driver.envar({"adopt", "m"}, "w").status == 0);
+    const Run run = driver.envar({"check"}, "w");
+    CHECK(run.status == 0);
+    CHECK_MESSAGE(run.output.find("hint: there is no header `nowhere_at_all.h`, here and in 1 more place [EV905]") !=
+                      std::string::npos,
+                  run.output);
+    CHECK(run.output.find("no header `own/inc.h` [EV905]") != std::string::npos);
+    for (const std::string name : {"made.h`", "`own.h`"}) CHECK(run.output.find(name) == std::string::npos);
+    // A module whose files Envar writes is told of each, as its folders are known.
+    std::string manifest = driver.read("w/m/module.envar.toml");
+    manifest.erase(manifest.find("emits = \"none\"\n"), 15);
+    driver.write("w/m/module.envar.toml", manifest);
+    const Run emitted = driver.envar({"check"}, "w");
+    CHECK_MESSAGE(emitted.output.find("warning: there is no header `nowhere_at_all.h` [EV905]") != std::string::npos,
+                  emitted.output);
+}
