@@ -2,6 +2,7 @@
 #include "core/resolve/solver.hpp"
 
 #include <algorithm>
+#include <bit>
 
 namespace envar::resolve {
 namespace {
@@ -22,6 +23,7 @@ Var Solver::add_variable(std::uint32_t values) {
     sets_.fill(var, &domains_[one.domain]);
     rules_of_value_.resize(rules_of_value_.size() + values + 1, unknown);
     rules_of_value_[one.first_value] = none;
+    waiting_at_.resize(rules_of_value_.size(), none);
     variables_.push_back(one);
     ahead_of_.emplace_back();
     watches_.emplace_back();
@@ -179,9 +181,29 @@ std::uint32_t Solver::ahead_with(Ahead& list, Target target) {
         list.asked.reserve(usual_literals);
         list.asking.reserve(2 * usual_literals);
     }
+    const auto place = static_cast<std::uint32_t>(list.words.size());
     list.words.push_back(word);
-    list.asked.push_back({none, target});
-    return static_cast<std::uint32_t>(list.words.size() - 1);
+    list.asked.push_back({target});
+    if (words(literal.var) == 1) {
+        const std::uint64_t left = word & *domain(literal.var);
+        wait(literal.var, place, left != 0 ? left : last_left(literal.var, word));
+    }
+    return place;
+}
+
+void Solver::wait(Var var, std::uint32_t literal, std::uint64_t at_one_of) {
+    if (at_one_of == 0) return;  // it can never hold
+    std::uint32_t& first =
+        waiting_at_[variables_[var].first_value + static_cast<std::uint32_t>(std::countr_zero(at_one_of))];
+    ahead_of_[var].asked[literal].next_waiting = first;
+    first = literal;
+}
+
+/// Of a set that has nothing left in a domain of one word: what it had at last.
+std::uint64_t Solver::last_left(Var var, std::uint64_t set) const {
+    for (std::uint32_t at = variables_[var].latest; at != none; at = trail_[at].previous)
+        if (const std::uint64_t left = saved_[trail_[at].before] & set; left != 0) return left;
+    return 0;
 }
 
 /// From now on values of the module go as soon as something they ask for cannot be had.
@@ -195,9 +217,8 @@ void Solver::look_ahead(Var var) {
             TargetData& target = targets_[rules_[at].target];
             Ahead& list = ahead_of_[target.literal.var];
             if (target.ahead == none) target.ahead = ahead_with(list, rules_[at].target);
-            std::uint32_t& first = list.asked[target.ahead].first;
-            list.asking.push_back({64 * variables_[var].domain + value, at, first});
-            first = static_cast<std::uint32_t>(list.asking.size() - 1);
+            list.asking.push_back({target.ahead, 64 * variables_[var].domain + value, at});
+            list.first.clear();
             if (!conflicting_ && !can_hold(target.literal)) shrink_without(var, value, Reason::of(Because::rule, at));
         }
     }
@@ -206,19 +227,28 @@ void Solver::look_ahead(Var var) {
 /// What can be had no more since the domain was `before` takes away the values that ask for it.
 void Solver::look_back(Var var, const std::uint64_t* before) {
     if (words(var) != 1) return look_back_far(var, before);
-    const std::uint64_t was = *before, is = *domain(var);
-    const Ahead& ahead = ahead_of_[var];
-    const std::uint64_t* words = ahead.words.data();
-    const std::size_t count = ahead.words.size();
-    for (std::size_t i = 0; i < count && !conflicting_; ++i)
-        if ((words[i] & is) == 0 && (words[i] & was) != 0) drop(ahead, i);
+    const std::uint64_t is = *domain(var);
+    Ahead& ahead = ahead_of_[var];
+    std::uint32_t* const waiting = &waiting_at_[variables_[var].first_value];
+    for (std::uint64_t gone = *before & ~is; gone != 0 && !conflicting_; gone &= gone - 1) {
+        const auto value = static_cast<std::uint32_t>(std::countr_zero(gone));
+        std::uint32_t next = waiting[value];
+        waiting[value] = none;
+        while (next != none) {
+            const std::uint32_t literal = next;
+            next = ahead.asked[literal].next_waiting;
+            const std::uint64_t left = ahead.words[literal] & is;
+            wait(var, literal, left != 0 ? left : last_left(var, ahead.words[literal]));
+            if (left == 0 && !conflicting_) drop(ahead, literal);
+        }
+    }
 }
 
 /// The same for a module with many versions.
 void Solver::look_back_far(Var var, const std::uint64_t* before) {
     const std::uint64_t first_is = *domain(var);
     was_.assign(before, before + words(var));
-    const Ahead& ahead = ahead_of_[var];
+    Ahead& ahead = ahead_of_[var];
     for (std::size_t i = 0; i < ahead.words.size() && !conflicting_; ++i) {
         if ((ahead.words[i] & first_is) != 0) continue;
         const Literal& literal = targets_[ahead.asked[i].target].literal;
@@ -226,17 +256,32 @@ void Solver::look_back_far(Var var, const std::uint64_t* before) {
     }
 }
 
+void Solver::Ahead::sort() {
+    first.assign(asked.size() + 1, 0);
+    for (const Asking& one : asking) ++first[one.literal + 1];
+    for (std::size_t i = 1; i < first.size(); ++i) first[i] += first[i - 1];
+    bits.resize(asking.size());
+    rules.resize(asking.size());
+    std::vector<std::uint32_t> next(first);
+    for (const Asking& one : asking) {
+        bits[next[one.literal]] = one.bit;
+        rules[next[one.literal]++] = one.rule;
+    }
+}
+
 /// Takes away the values that ask for the literal and are still there.
-void Solver::drop(const Ahead& ahead, std::size_t literal) {
-    for (std::uint32_t i = ahead.asked[literal].first; i != none && !conflicting_; i = ahead.asking[i].next) {
-        const Ahead::Asking& one = ahead.asking[i];
-        std::uint64_t& now = domains_[one.bit / 64];
-        const std::uint64_t bit = std::uint64_t{1} << (one.bit % 64);
+void Solver::drop(Ahead& ahead, std::size_t literal) {
+    if (ahead.first.empty()) ahead.sort();
+    const std::uint32_t end = ahead.first[literal + 1];
+    for (std::uint32_t i = ahead.first[literal]; i != end && !conflicting_; ++i) {
+        const std::uint32_t place = ahead.bits[i];
+        std::uint64_t& now = domains_[place / 64];
+        const std::uint64_t bit = std::uint64_t{1} << (place % 64);
         if ((now & bit) == 0) continue;
-        const Reason reason = Reason::of(Because::rule, one.rule);
-        const Var asking = var_of_word_[one.bit / 64];
+        const Reason reason = Reason::of(Because::rule, ahead.rules[i]);
+        const Var asking = var_of_word_[place / 64];
         if (words(asking) != 1) {
-            shrink_without(asking, rules_[one.rule].value, reason);
+            shrink_without(asking, rules_[ahead.rules[i]].value, reason);
         } else if (now == bit) {
             conflicting_ = true;
             conflict_ = reason;

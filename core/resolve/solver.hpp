@@ -180,21 +180,26 @@ class Solver {
         std::uint64_t first_word;  // of the watched literal's set
     };
 
-    /// Literals on a variable that values of others ask for, gone through whenever the variable changes: first the
-    /// first words of their sets, then who asks.
+    /// Literals on a variable that values of others ask for: the first words of their sets, and who asks. While a
+    /// literal can hold, it waits at a value of its set that is left, and is looked at only when that one goes; when
+    /// the last one goes, at one of those that went last. Sets of several words are all looked at.
     struct Ahead {
         struct Asked {
-            std::uint32_t first;  // of those who ask
             Target target;
+            std::uint32_t next_waiting = none;  // at the same value
         };
         struct Asking {
+            std::uint32_t literal;
             std::uint32_t bit;  // of the asking value, counted through all of domains_
             std::uint32_t rule;
-            std::uint32_t next;  // of the same literal
         };
         std::vector<std::uint64_t> words;
         std::vector<Asked> asked;
-        std::vector<Asking> asking;
+        std::vector<Asking> asking;  // as they came
+
+        // The same by literal: of the first those before first[1], and so on. Empty: not sorted since one came.
+        std::vector<std::uint32_t> first, bits, rules;
+        void sort();
     };
 
     // Values and domains (solver.cpp).
@@ -221,8 +226,10 @@ class Solver {
     void follow_rules(Var var);
     void look_ahead(Var var);
     std::uint32_t ahead_with(Ahead& list, Target target);
+    void wait(Var var, std::uint32_t literal, std::uint64_t at_one_of);
+    [[nodiscard]] std::uint64_t last_left(Var var, std::uint64_t set) const;
     void look_back(Var var, const std::uint64_t* before);
-    void drop(const Ahead& ahead, std::size_t literal);
+    void drop(Ahead& ahead, std::size_t literal);
     void look_back_far(Var var, const std::uint64_t* before);
     void visit_watches(Var var);
     bool visit(const Watch& watch, Var var);
@@ -269,6 +276,7 @@ class Solver {
     std::vector<std::uint64_t> domains_;
     std::vector<Var> var_of_word_;               // of domains_
     std::vector<std::uint32_t> rules_of_value_;  // first rule of each value; unknown: not asked for yet
+    std::vector<std::uint32_t> waiting_at_;  // by value likewise: first of the literals in ahead_of_ that wait at it
     std::vector<Rule> rules_;
     std::vector<TargetData> targets_;
     std::vector<Ahead> ahead_of_;
