@@ -195,7 +195,10 @@ class Adopter {
         const auto know = [&](std::string what, std::string value, Sureness sureness, std::string by) {
             adopted.known.push_back({std::move(what), std::move(value), sureness, std::move(by)});
         };
-        know("name", taken.name, taken.name_by.empty() ? Sureness::likely : Sureness::sure,
+        know("name", taken.name,
+             taken.from.one_of_many  ? Sureness::guess
+             : taken.name_by.empty() ? Sureness::likely
+                                     : Sureness::sure,
              taken.name_by.empty() ? "the folder's name" : taken.name_by);
         model::Module module;
         module.folder = source;

@@ -93,7 +93,7 @@ class Finder {
 
     void add(const Look& look, const fs::path& folder, const std::string& below) {
         if (!look.entry.empty()) {
-            found_.modules.push_back({look.card, folder, below, look.entry, {}, {}, {}, {}, false});
+            found_.modules.push_back({look.card, folder, below, look.entry, {}, {}, {}, {}, false, false});
             return;
         }
         const bool alone = look.named.heads.size() > 1;
@@ -101,7 +101,8 @@ class Finder {
             const std::string own =
                 alone ? (below.empty() ? "" : below + "/") + search::folder_name(*look.card, head.name) : below;
             found_.modules.push_back({look.card, folder, own, head.file, head.name, head.by, head.version,
-                                      alone ? std::vector<std::string>{head.name} : look.named.names, alone});
+                                      alone ? std::vector<std::string>{head.name} : look.named.names,
+                                      head.one_of_many, alone});
         }
     }
 
@@ -115,7 +116,7 @@ class Finder {
         for (Foreign& foreign : found_.modules) {
             if (has_facts(*foreign.card, foreign.folder)) continue;
             if (std::string entry = entry_in(*owner, foreign.folder); !entry.empty())
-                foreign = {owner, foreign.folder, foreign.below, std::move(entry), {}, {}, {}, {}, false};
+                foreign = {owner, foreign.folder, foreign.below, std::move(entry), {}, {}, {}, {}, false, false};
         }
     }
 

@@ -18,6 +18,7 @@ struct Foreign {
     std::string name, name_by;       // by which the host finds it, and what tells that; empty: to be found out
     std::string version;             // empty: to be found out
     std::vector<std::string> names;  // of all that can be loaded from its files, where they tell
+    bool one_of_many = false;        // it could as well be called like another of its files
     bool alone = false;              // a file that is a module by itself, among others in the folder
 };
 

@@ -1,11 +1,13 @@
 #include "core/life/adopt_named.hpp"
 
 #include <fmt/format.h>
+#include <re2/re2.h>
 
 #include <algorithm>
 #include <array>
 #include <cctype>
 #include <map>
+#include <tuple>
 
 #include "core/files/read.hpp"
 #include "core/life/adopt_facts.hpp"
@@ -81,6 +83,7 @@ class Naming {
         } else if (!card_.candidates.empty() && !card_.adopt.entries.empty()) {
             card_.adopt.name.empty() ? from_files() : from_names();
         }
+        if (known_.empty() && card_.by_name && !card_.inside.empty()) return from_functions();
         NamedFiles out;
         for (const auto& one : known_) out.names.push_back(one.name);
         out.heads = heads();
@@ -132,6 +135,38 @@ class Naming {
             }
             if (!known_.empty()) return;
         }
+    }
+
+    /// Files of one function each, all of which are found once the folder is on the path. The module is called like
+    /// the one that has most to do with the rest: with files for it elsewhere, with the folder, with other functions.
+    NamedFiles from_functions() {
+        const re2::RE2 internal(card_.internal_pattern, re2::RE2::Quiet),
+            name_form(card_.module_pattern.value, re2::RE2::Quiet);
+        const std::string below = card_.inside + "/";
+        for (const auto& file : files::list_folder(folder_ / card_.inside)) {
+            if (!file.ends_with(card_.extension) || files::link_target(folder_ / below / file)) continue;
+            const std::string name = file.substr(0, file.size() - card_.extension.size());
+            if (re2::RE2::FullMatch(name, name_form) && !re2::RE2::FullMatch(name, internal) &&
+                files::is_file(folder_ / below / file) && defines_own_name(below + file, name))
+                known_.push_back({below + file, name, "", "one of its functions", false});
+        }
+        if (known_.empty()) return {};
+        NamedFiles out;
+        for (const auto& one : known_) out.names.push_back(one.name);
+        const auto weight = [&](const NamedFile& one) {
+            std::size_t others = 0;
+            for (const auto& folder : files::list_folder(folder_))
+                if (folder != card_.inside && files::is_file(folder_ / folder / (one.name + card_.extension)))
+                    ++others;
+            const auto begun = std::count_if(known_.begin(), known_.end(),
+                                             [&](const auto& other) { return other.name.starts_with(one.name); });
+            return std::tuple(likeness(folder_name_, one.name), others, begun);
+        };
+        const auto head = std::max_element(known_.begin(), known_.end(),
+                                           [&](const auto& a, const auto& b) { return weight(a) < weight(b); });
+        out.heads = {*head};
+        out.heads.front().one_of_many = known_.size() > 1;
+        return out;
     }
 
     /// Where a module is loaded by the member of its own name, its file defines that.

@@ -15,8 +15,9 @@ namespace envar::life {
 struct NamedFile {
     std::string file;  // relative to the folder
     std::string name;
-    std::string version;  // empty: not told
-    std::string by;       // what tells its name
+    std::string version;       // empty: not told
+    std::string by;            // what tells its name
+    bool one_of_many = false;  // the module could as well be called like another of its files
 };
 
 struct NamedFiles {

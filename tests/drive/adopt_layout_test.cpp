@@ -39,6 +39,16 @@ const std::vector<Layout> layouts = {
       {"star_jump/config.fish", "function star_fall\nend\n"}},
      {"star_jump entry=functions/star_jump.fish", "star_jump summary=Jumps to a star.", "star_jump members=1"},
      {"given/star_jump/functions/star_add.fish:1 star_add(star)"}},
+    {"functions none of which is called like their folder",
+     "fish",
+     {{"sky_tools/functions/_sky_part.fish", "function _sky_part; end\n"},
+      {"sky_tools/functions/far.fish", "function far; end\n"},
+      {"sky_tools/functions/tide.fish", "function tide -d 'Tells tides.'; end\n"},
+      {"sky_tools/functions/tide_next.fish", "function tide_next -a hours; end\n"},
+      {"sky_tools/completions/far.fish", "complete -c far\n"},
+      {"sky_tools/completions/tide.fish", "complete -c tide\n"}},
+     {"tide name (guess)", "tide entry=functions/tide.fish", "tide summary=Tells tides."},
+     {"given/sky_tools/functions/far.fish:1 far()", "given/sky_tools/functions/tide_next.fish:1 tide_next(hours)"}},
     {"code in a folder of its own, and what belongs to no module",
      "lua",
      {{"moon/src/moon.lua", "local M = {}\nM.version = \"0.3\"\nlocal deep = require 'stars.deep'\nreturn M\n"},
@@ -251,9 +261,11 @@ TEST_CASE("modules as other people lay them out are adopted as they lie, check, 
         std::vector<std::string> known;
         const json adopted = json::parse(driver.read("w/envar-results/adopt.json"));
         for (const auto& module : adopted["modules"])
-            for (const auto& one : module["known"])
-                known.push_back(module["module"].get<std::string>() + " " + one["what"].get<std::string>() + "=" +
-                                one["value"].get<std::string>());
+            for (const auto& one : module["known"]) {
+                const std::string what = module["module"].get<std::string>() + " " + one["what"].get<std::string>();
+                known.push_back(what + "=" + one["value"].get<std::string>());
+                known.push_back(what + " (" + one["sureness"].get<std::string>() + ")");
+            }
         for (const auto& expect : row.expect)
             CHECK_MESSAGE(std::find(known.begin(), known.end(), expect) != known.end(), expect, adopt.output);
         const Run check = driver.envar({"check"}, "w");
