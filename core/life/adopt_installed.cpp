@@ -17,10 +17,11 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::size_t largest_build_file = std::size_t{2} << 20U, most_build_files = 500;
-constexpr int deepest = 8;
+constexpr std::size_t largest_build_file = std::size_t{2} << 20U, most_build_files = 500,
+                      most_text = std::size_t{32} << 20U;  // of all together
+constexpr int deepest = 8, deepest_list = 30;
 
-void collect(const text::Globs& names, const fs::path& folder, const std::string& below, int depth,
+void collect(const text::Globs& names, const fs::path& folder, const std::string& below, int depth, std::size_t& left,
              std::vector<BuildFile>& out) {
     std::vector<std::string> folders;
     for (const auto& name : files::list_folder(folder)) {
@@ -29,12 +30,14 @@ void collect(const text::Globs& names, const fs::path& folder, const std::string
         if (files::is_folder(path)) {
             if (!files::link_target(path) && !is_beside_the_code(name)) folders.push_back(name);
         } else if (names.match(name)) {
-            if (auto text = files::read_file(path, largest_build_file))
-                out.push_back({below + name, std::move(*text)});
+            auto text = files::read_file(path, std::min(largest_build_file, left));
+            if (!text) continue;
+            left -= text->size();
+            out.push_back({below + name, std::move(*text)});
         }
     }
     for (const auto& name : folders)
-        if (depth < deepest) collect(names, folder / name, below + name + "/", depth + 1, out);
+        if (depth < deepest) collect(names, folder / name, below + name + "/", depth + 1, left, out);
 }
 
 /// Calls each(groups) for all matches; groups that took no part are empty.
@@ -100,7 +103,7 @@ class Installed {
     std::vector<std::string> run() {
         for (const auto& file : files_) {
             for_matches(build_.installs, file.text,
-                        [&](const auto& groups) { take(folder_of(file), first_of(groups)); });
+                        [&](const auto& groups) { take(folder_of(file), first_of(groups), 0); });
             for_matches(build_.folders, file.text, [&](const auto& groups) {
                 for (const auto& word : words_of(first_of(groups))) take_folder(folder_of(file), word);
             });
@@ -118,7 +121,7 @@ class Installed {
     static std::string folder_of(const BuildFile& file) { return fs::path(file.file).parent_path().generic_string(); }
 
     /// Whether the text names headers.
-    bool take(const std::string& folder, const std::string& text) {
+    bool take(const std::string& folder, const std::string& text, int depth) {
         static const re2::RE2 means_headers("(?i).*(?:headers|hdrs)");
         bool names_some = false;
         for (const auto& word : words_of(text)) {
@@ -127,8 +130,8 @@ class Installed {
                 take_file(folder, word);
             } else if (const auto list = lists_.find(word); list != lists_.end()) {
                 does = !followed_.insert(word).second;
-                if (!does)
-                    for (const List& one : list->second) does = take(one.folder, one.text) || does;
+                if (!does && depth < deepest_list)
+                    for (const List& one : list->second) does = take(one.folder, one.text, depth + 1) || does;
             }
             if (!does && re2::RE2::FullMatch(word, means_headers)) follows_all_ = false;  // worked out as it is built
             names_some = names_some || does;
@@ -151,7 +154,8 @@ class Installed {
             }
         }
         const auto same = by_name_.find(fs::path(word).filename().string());
-        if (same != by_name_.end() && same->second.size() == 1) taken_.insert(same->second.front());
+        if (same != by_name_.end() && same->second.size() == 1 && same->second.front().ends_with("/" + word))
+            taken_.insert(same->second.front());
     }
 
     void take_folder(const std::string& folder, const std::string& word) {
@@ -175,7 +179,8 @@ class Installed {
 
 std::vector<BuildFile> build_files(const model::BuildStatements& build, const fs::path& folder) {
     std::vector<BuildFile> out;
-    if (!build.files.empty()) collect(text::Globs(build.files), folder, "", 0, out);
+    std::size_t left = most_text;
+    if (!build.files.empty()) collect(text::Globs(build.files), folder, "", 0, left, out);
     const auto depth = [](const BuildFile& one) { return std::count(one.file.begin(), one.file.end(), '/'); };
     std::stable_sort(out.begin(), out.end(), [&](const auto& a, const auto& b) { return depth(a) < depth(b); });
     return out;

@@ -19,7 +19,7 @@ struct BuildFile {
                                                  const std::filesystem::path& folder);
 
 /// Those of the tree's headers that its build files install, sorted. Names of lists are followed to what the lists
-/// hold; a bare file name stands for the only header of that name. None where lists are worked out as it is built.
+/// hold; the end of a path stands for the only header of that name. None where lists are worked out as it is built.
 [[nodiscard]] std::vector<std::string> installed_headers(const model::BuildStatements& build,
                                                          const std::vector<BuildFile>& files,
                                                          const std::vector<std::string>& headers);

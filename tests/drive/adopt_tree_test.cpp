@@ -65,6 +65,13 @@ TEST_CASE("what a tree's build files install is public; its version, name and su
              {{"name", "dial (sure, CMakeLists.txt)"},
               {"version", "4.1.7 (likely, src/dial.h)"},
               {"members", "3 (likely, its public headers)"}}},
+            // What is made as it is built is none of the tree's, though one there is called alike.
+            {"cmake",
+             {{"CMakeLists.txt", "project(dam)\ninstall(FILES ${BUILD}/include/set.h dam.h DESTINATION include)\n"},
+              {"src/dam/dam.h", header},
+              {"other/set.h", "#define DAM_SET 1\n"}},
+             R"(["src/dam/dam.h"])",
+             {{"members", "1 (likely, the headers that it installs)"}}},
             // A whole folder, and one of several descriptions.
             {"cmake",
              {{"CMakeLists.txt", "project(orb)\ninstall(DIRECTORY api/ DESTINATION include)\n"},
@@ -117,6 +124,24 @@ TEST_CASE("what a tree's build files install is public; its version, name and su
         auto known = known_of(driver);
         for (const auto& [what, value] : row.told) CHECK_MESSAGE(known[what] == value, row.open, " ", what);
         CHECK(driver.envar({"check"}, "w").status == 0);
+    }
+}
+
+TEST_CASE("lists that lead on and on, and statements that never end, are not followed for ever") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    std::string chain = "install:\n\tinstall $(A0) $(PREFIX)/include\n", open = "project(b)\n";
+    for (int i = 0; i < 20'000; ++i) {
+        chain += "A" + std::to_string(i) + " = $(A" + std::to_string(i + 1) + ")\n";
+        open += "install(FILES ";
+    }
+    driver.write("w/a/Makefile", chain + "A20000 = a.h\nA20001 = $(A20001)\n");
+    driver.write("w/b/CMakeLists.txt", open);
+    for (const std::string name : {"a", "b"}) {
+        driver.write("w/" + name + "/" + name + ".h", "int f(int x);\n");
+        const Run run = driver.envar({"adopt", name}, "w");
+        CHECK_MESSAGE(run.status == 0, run.errors);
+        CHECK_MESSAGE(run.output.find("its public headers") != std::string::npos, run.output);
     }
 }
 
