@@ -17,6 +17,7 @@
 #include "core/life/sync.hpp"
 #include "core/members/scan.hpp"
 #include "core/model/field_values.hpp"
+#include "core/model/limits.hpp"
 #include "core/model/schema.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
@@ -32,7 +33,6 @@ using text::refuse;
 using text::Result;
 
 constexpr std::size_t largest_source = std::size_t{16} << 20U;
-constexpr std::size_t most_named = 12;  // in one note
 constexpr std::size_t largest_copy = std::size_t{64} << 20U;
 
 /// A module on its way, with what its files tell.
@@ -87,7 +87,6 @@ class Adopter {
                 add_headers(module.folder, *card, module.name(), owners_);
     }
 
-    /// Imports tell needs in the same way.
     void find_givers() {
         for (const auto& module : space_.modules) {
             const Card* card = space_.card(module.manifest.host.value);
@@ -300,8 +299,23 @@ class Adopter {
             return refuse(fmt::format("`{}` has a manifest already", files::shown_path(module.home, space_.root)),
                           "choose another --into");
         module.shown_folder = files::shown_path(module.folder, space_.root);
-        const std::string body = model::schema_directive(space_.root, module.home, "module") +
-                                 model::document_text(model::manifest_fields(), &module.manifest);
+        const auto text_of = [&] {
+            return model::schema_directive(space_.root, module.home, "module") +
+                   model::document_text(model::manifest_fields(), &module.manifest);
+        };
+        std::string body = text_of();
+        if (body.size() > model::largest_document && !module.manifest.members.empty()) {
+            module.manifest.members.clear();
+            module.manifest.exports_all = true;
+            body = text_of();
+            adoption_.modules.back().notes.push_back(fmt::format(
+                "{}: too many members to list; its [exports] say `mode = \"all\"`, so that they are taken "
+                "from its files",
+                taken.name));
+        }
+        if (body.size() > model::largest_document)
+            return refuse(fmt::format("the manifest of {} would be too large", taken.name),
+                          "name a folder further down");
         adoption_.plan.add(
             {module.home / model::manifest_name, std::nullopt, body, "the manifest, from what the files tell"});
         // A host that goes through its folders finds everything below the folder that was named; others are led to
@@ -436,14 +450,10 @@ class Adopter {
                 adopted.known.push_back({"needs " + name, "private", Sureness::likely,
                                          taken.from.entry + ", though nothing of it is included"});
             } else {
-                unknown.push_back(fmt::format("`{}`", name));
+                unknown.push_back(name);
             }
         }
-        if (unknown.empty()) return;
-        adopted.notes.push_back(fmt::format(
-            "{} asks for {} that {} of the workspace: {}; say with `envar depend` what the system brings",
-            taken.from.entry, unknown.size() == 1 ? "one thing" : std::to_string(unknown.size()) + " things",
-            unknown.size() == 1 ? "is no module" : "are no modules", text::listed(unknown, most_named)));
+        if (!unknown.empty()) adopted.notes.push_back(asks_for(taken.from.entry, unknown));
     }
 
     static void add_need(model::Manifest& manifest, const std::string& name, bool optional) {

@@ -1,5 +1,6 @@
 #include "core/life/adopt_native.hpp"
 
+#include <fmt/format.h>
 #include <re2/re2.h>
 
 #include <algorithm>
@@ -12,6 +13,7 @@
 #include "core/life/adopt_installed.hpp"
 #include "core/life/adopt_named.hpp"
 #include "core/members/includes.hpp"
+#include "core/text/names.hpp"
 
 namespace envar::life {
 namespace {
@@ -210,6 +212,15 @@ NativeTree read_native_tree(const fs::path& folder, const model::Card& card, con
     out.public_needs.assign(seen_by_all.begin(), seen_by_all.end());
     out.private_needs.assign(seen.begin(), seen.end());
     return out;
+}
+
+std::string asks_for(const std::string& entry, std::vector<std::string> names) {
+    constexpr std::size_t most_named = 12;
+    const bool one = names.size() == 1;
+    for (auto& name : names) name = "`" + name + "`";
+    return fmt::format("{} asks for {} that {} of the workspace: {}; say with `envar depend` what the system brings",
+                       entry, one ? "one thing" : fmt::format("{} things", names.size()),
+                       one ? "is no module" : "are no modules", text::listed(names, most_named));
 }
 
 }  // namespace envar::life

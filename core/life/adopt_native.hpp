@@ -32,4 +32,7 @@ struct NativeTree {
                                           const std::string& entry, const std::string& text,
                                           const std::string& module, const HeaderOwners& owners);
 
+/// What a build system's file asks for that is no module of the workspace, in a sentence. At least one name.
+[[nodiscard]] std::string asks_for(const std::string& entry, std::vector<std::string> names);
+
 }  // namespace envar::life

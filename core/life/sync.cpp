@@ -9,6 +9,7 @@
 #include "core/life/signature.hpp"
 #include "core/model/edit.hpp"
 #include "core/model/field_values.hpp"
+#include "core/model/limits.hpp"
 
 namespace envar::life {
 namespace {
@@ -41,6 +42,8 @@ model::Parameter parameter_of(const members::FoundParameter& found, bool tells_d
     }
     return after;
 }
+
+constexpr std::size_t least_text = std::string_view("[[member]]\nname = \"\"\n").size();  // of a member
 
 /// One manifest's text while its members are edited.
 class Editing {
@@ -195,6 +198,12 @@ Result<Synced> sync_members(const model::Space& space, const model::Module& modu
         fresh.push_back(member_of(member, nullptr));
         fresh.back().dynamic = true;
     }
+    std::size_t at_least = editing.text().size();
+    for (const auto& member : fresh) at_least += least_text + member.name.value.size() + member.summary.size();
+    if (at_least > model::largest_document)
+        return refuse(fmt::format("the manifest of {} would be larger than {} KiB", module.name(),
+                                  model::largest_document / 1024),
+                      "say `mode = \"all\"` in its [exports], and list only members that there is more to say about");
     for (const auto& member : fresh) editing.add(member);
     if (!editing.in_line()) {
         const auto moved = editing.order_by(in_source);

@@ -98,6 +98,15 @@ class Definitions {
         return index < lexed_.statements.size() ? lexed_.statements[index].begin : code_.size();
     }
 
+    /// The statement behind it, and behind what stands within it.
+    [[nodiscard]] std::size_t next_of(std::size_t index) const {
+        const auto& all = lexed_.statements;
+        const bool inside = index < all.size() && all[index].inside;
+        do ++index;
+        while (!inside && index < all.size() && all[index].inside);
+        return index;
+    }
+
     /// Whether the second piece of code goes on with the first one: another branch, or what a condition is for.
     [[nodiscard]] bool belong_together(text::Span first, text::Span second) const {
         const auto code = [this](text::Span span) { return code_.substr(span.begin, span.end - span.begin); };
@@ -110,12 +119,12 @@ class Definitions {
     /// Where the statement ends, whose head goes to `head`: before the next one, but for a block that opens right
     /// behind the head.
     [[nodiscard]] std::size_t end_of(std::size_t index, std::size_t head) const {
-        std::size_t next = index + 1;
-        while (begin_of(next) < head) ++next;
+        std::size_t next = next_of(index);
+        while (begin_of(next) < head) next = next_of(next);
         const std::size_t begin = begin_of(next);
         if (begin < code_.size() && (code_[begin] == '{' || code_[begin] == '(') && head > begin_of(index) &&
             trimmed(code_.substr(head, begin - head)).empty())
-            ++next;
+            next = next_of(next);
         std::size_t end = begin_of(next);
         end = head + last_of_code(code_.substr(head, end - head));
         const std::size_t line = std::min(code_.find('\n', end), code_.size());
@@ -165,7 +174,7 @@ class Definitions {
     /// than the text.
     void look_at(std::size_t index) {
         const std::size_t begin = begin_of(index);
-        const std::size_t size = begin_of(index + 1) - begin;
+        const std::size_t size = begin_of(next_of(index)) - begin;
         std::string_view window = code_.substr(begin, std::min(longest_definition, 4 * size + 256));
         for (std::size_t before = size_before(window); before > 0; before = size_before(window))
             window.remove_prefix(before);

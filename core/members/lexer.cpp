@@ -184,6 +184,12 @@ bool Lexer::raw_line() {
     std::size_t line = at_;
     while (line > 0 && is_blank(text_[line - 1])) --line;
     if (line > 0 && text_[line - 1] != '\n') return false;
+    if (hidden_ > 0) {  // no block hides such a line
+        Statement statement;
+        statement.begin = static_cast<std::uint32_t>(at_);
+        statement.nested = statement.inside = true;
+        out_.statements.push_back(statement);
+    }
     ++at_;
     for (;;) {
         std::size_t at = at_;

@@ -35,13 +35,14 @@ struct Statement {
     std::uint32_t owner = nobody;  // where the head of the block begins that it is an item of; nobody: it is none
     std::uint32_t owner_end = 0;   // where that block opens
     bool nested = false;           // it stands in a block, or in a language of indented ones not at the margin
+    bool inside = false;           // it stands within the statement before it, in a block that hides others
 };
 
 struct Lexed {
     /// The text with comments and the insides of quotes replaced by blanks; line ends and lengths stay, so that
     /// places in it are places in the text.
     std::string code;
-    std::vector<Statement> statements;  // those that no block hides, rising
+    std::vector<Statement> statements;  // those that no block hides, and raw lines, rising
     std::vector<text::Span> comments;   // those that no block hides, rising; all of them where that is asked for
 };
 

@@ -145,6 +145,25 @@ TEST_CASE("lists that lead on and on, and statements that never end, are not fol
     }
 }
 
+TEST_CASE("more members than a manifest can hold are taken from the files") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    std::string header;
+    for (int i = 0; i < 40'000; ++i) header += "#define A_LONG_NAME_OF_A_MACRO_" + std::to_string(i) + " 1\n";
+    driver.write("w/m/CMakeLists.txt", "project(m VERSION 1.0)\n");
+    driver.write("w/m/m.h", header);
+    const Run run = driver.envar({"adopt", "m"}, "w");
+    CHECK_MESSAGE(run.output.find("m: too many members to list") != std::string::npos, run.output, run.errors);
+    CHECK(driver.read("w/m/module.envar.toml").find("mode = \"all\"") != std::string::npos);
+    CHECK(driver.envar({"check"}, "w").output.find("nothing found") != std::string::npos);
+    CHECK(driver.envar({"members", "m"}, "w").status == 0);
+    CHECK(driver.read("w/envar-results/members.json").find("A_LONG_NAME_OF_A_MACRO_39999") != std::string::npos);
+    const Run sync = driver.envar({"members", "--sync"}, "w");
+    CHECK(sync.status == 1);
+    CHECK_MESSAGE(sync.errors.find("the manifest of m would be larger than 1024 KiB") != std::string::npos,
+                  sync.errors);
+}
+
 TEST_CASE("what a tree's build files ask for is told in one line, without what the host brings") {
     const Driver driver;
     REQUIRE(driver.envar({"begin", "w"}).status == 0);

@@ -57,6 +57,15 @@ TEST_CASE("what headers let others see") {
             {"double angle(double hours, int unit = 0);\n", "function angle(double hours, int unit = 0):1\n"},
             {"void seen(font_t *font UNUSED_HERE, const glyph_t glyph UNUSED_HERE, int n);\n",
              "function seen(font_t * font, const glyph_t glyph, int n):1\n"},
+            // macros before a definition, and around its type
+            {"OLD_USE(\"say (it) anew\")  SKY_API int old(int a);\nSKY_DEPRECATED_IN_FOR(2, far) void older(void);\n",
+             "function old(int a):1\nfunction older():2\n"},
+            {"extern SKY_EXPORT(int) beep (void);\nextern SKY_EXPORT(Hook) *hooks (const M *, int n) MARK(1);\n",
+             "function beep():1\nfunction hooks(int n):2\n"},
+            // no block hides macros from what follows it
+            {"struct s {\n#define S_ONE 1\n  int x;\n};\ninline int f(int a) {\n  /*\n#define NO 1\n*/\n#  define S_TWO(b) \\\n { b }\n"
+             "  return a;\n}\nint g(void);\n",
+             "type s:1\nmacro S_ONE:2\nfunction f(int a):5\nmacro S_TWO( b):9\nfunction g():13\n"},
             {"int one(int SIZE);\n", "function one(int SIZE):1\n"},
             {"int plain(void);\nint none();\n", "function plain():1\nfunction none():2\n"},
             {"unsigned long\nfar_away(const char *name,\n         char **argv, int more[], size_t n);\n",
