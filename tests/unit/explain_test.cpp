@@ -92,8 +92,10 @@ TEST_CASE("an explanation that would take too long says so, and holds all the sa
 }
 
 TEST_CASE("where much is wrong, a set of changes is told of which each is needed") {
+    constexpr std::size_t universes = std::max<std::size_t>(80 / share, 8);
     std::atomic<std::size_t> unsolvable = 0, advised = 0, many = 0;
-    CHECK(for_all(80 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
+    CHECK(for_all(universes, [&](std::size_t at, const tests::Scratch& scratch) -> std::string {
+              const std::size_t i = at * (80 / universes);  // of all sizes, also where there are few
               UniverseShape narrow;
               narrow.modules = 15 + i % 30, narrow.fewest = 2, narrow.versions = 5;
               narrow.least = 2, narrow.needs = 3, narrow.width = 25, narrow.roots = 4;
@@ -113,7 +115,7 @@ TEST_CASE("where much is wrong, a set of changes is told of which each is needed
               }
               return {};
           }) == "");
-    CHECK(unsolvable > 40 / share);
+    CHECK(unsolvable > universes / 2);
     CHECK(10 * advised > 9 * unsolvable);
     CHECK(many > 20 / share);
 }
