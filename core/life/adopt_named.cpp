@@ -56,7 +56,7 @@ std::size_t likeness(const std::string& folder_name, const std::string& name) {
 }
 
 /// The name without blanks but for one where the host's own separator is one.
-std::string tidy(const Card& card, std::string name) {
+std::string tidy(const Card& card, std::string_view name) {
     const auto is_space = [](char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r'; };
     std::string out;
     for (const char c : name) {

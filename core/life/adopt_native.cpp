@@ -217,7 +217,7 @@ NativeTree read_native_tree(const fs::path& folder, const model::Card& card, con
 std::string asks_for(const std::string& entry, std::vector<std::string> names) {
     constexpr std::size_t most_named = 12;
     const bool one = names.size() == 1;
-    for (auto& name : names) name = "`" + name + "`";
+    for (auto& name : names) name = fmt::format("`{}`", name);
     return fmt::format("{} asks for {} that {} of the workspace: {}; say with `envar depend` what the system brings",
                        entry, one ? "one thing" : fmt::format("{} things", names.size()),
                        one ? "is no module" : "are no modules", text::listed(names, most_named));

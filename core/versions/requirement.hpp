@@ -16,7 +16,6 @@
 #include <vector>
 
 #include "core/versions/version.hpp"
-#include "tl/expected.hpp"
 
 namespace envar::versions {
 
