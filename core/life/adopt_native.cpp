@@ -64,8 +64,9 @@ std::string standard_of(const std::string& entry, const std::vector<std::string>
 
 /// The public ones of a tree's headers: those that its build files install; else those in the folder for them; else
 /// those at its top; else those that are called like the module; else those that lie highest.
-std::vector<std::string> public_headers(const model::Card& card, const std::vector<BuildFile>& build,
+std::vector<std::string> public_headers(const std::vector<std::string>& installed,
                                         const std::vector<std::string>& headers, const std::string& module) {
+    if (!installed.empty()) return installed;
     const std::string include = std::string(emit::public_folder) + "/";
     const std::string name = letters_of(module);
     const auto chosen = [&](const auto& fits) {
@@ -74,8 +75,7 @@ std::vector<std::string> public_headers(const model::Card& card, const std::vect
         return out;
     };
     const auto depth = [](const std::string& file) { return std::count(file.begin(), file.end(), '/'); };
-    auto out = installed_headers(card.adopt.build, build, headers);
-    if (out.empty()) out = chosen([&](const std::string& file) { return file.starts_with(include); });
+    auto out = chosen([&](const std::string& file) { return file.starts_with(include); });
     if (out.empty()) out = chosen([&](const std::string& file) { return depth(file) == 0; });
     if (out.empty())
         out = chosen(
@@ -155,7 +155,8 @@ void add_headers(const fs::path& folder, const model::Card& card, const std::str
     const std::string below = std::string(emit::public_folder) + "/";
     std::vector<std::string> headers = own_code(folder);
     std::erase_if(headers, [](const auto& file) { return !emit::is_header(file); });
-    for (const auto& file : public_headers(card, build_files(card.adopt.build, folder), headers, module)) {
+    const auto installed = installed_headers(card.adopt.build, build_files(card.adopt.build, folder), headers);
+    for (const auto& file : public_headers(installed, headers, module)) {
         owners.emplace(file.starts_with(below) ? file.substr(below.size()) : file, module);
         if (!file.starts_with(below)) owners.emplace(fs::path(file).filename().string(), module);
     }
@@ -171,8 +172,9 @@ NativeTree read_native_tree(const fs::path& folder, const model::Card& card, con
     std::vector<std::string> headers;
     std::copy_if(code.begin(), code.end(), std::back_inserter(headers),
                  [](const auto& file) { return emit::is_header(file); });
-    out.installs = !installed_headers(card.adopt.build, build, headers).empty();
-    std::vector<std::string> open = public_headers(card, build, headers, module), hidden, compiled;
+    const auto installed = installed_headers(card.adopt.build, build, headers);
+    out.installs = !installed.empty();
+    std::vector<std::string> open = public_headers(installed, headers, module), hidden, compiled;
     for (const auto& file : code) {
         const bool is_open = std::find(open.begin(), open.end(), file) != open.end();
         const bool is_header = emit::is_header(file);
