@@ -152,11 +152,13 @@ Command adopt_command() {
         1000,
         "write manifests for modules that were made without Envar",
         "Finds out which host a module is for, its version, what it exports and which modules of the workspace it\n"
-        "loads, as far as its files tell, writes a manifest into its folder and makes it known to the workspace. No\n"
-        "file of the module is touched, and none is generated beside it: the manifest says `emits = \"none\"`. A folder\n"
-        "that is no module itself is gone through for those in it. With --into the manifests go into a folder of the\n"
-        "workspace and point at the modules, wherever they lie; with --copy the files come along. Where each file in a\n"
-        "folder is a module by itself, --into gives each a manifest of its own.\n\n"
+        "loads, as far as its files tell, writes a manifest into its folder and makes it known to the workspace.\n"
+        "No file of the module is touched, and none is generated beside it: the manifest says `emits = \"none\"`.\n"
+        "Where the host could not load by its name what is there, such as a script that is to be sourced, an\n"
+        "entry file that reads it in is written besides. A folder that is no module itself is gone through for\n"
+        "those in it. With --into the manifests go into a folder of the workspace and point at the modules,\n"
+        "wherever they lie; with --copy the files come along. Where each file in a folder is a module by itself,\n"
+        "--into gives each a manifest of its own.\n\n"
         "  envar adopt lua/old_stars\n  envar adopt shell/* --host bash\n  envar adopt perl/OldLog --dry-run\n"
         "  envar adopt ../server/mods --into mods\n  envar adopt ../server/mods --into mods --copy\n"
         "  envar adopt --catalogue system.jsonl /usr/lib/x86_64-linux-gnu/pkgconfig /usr/share/pkgconfig",

@@ -1,27 +1,24 @@
 #include "core/life/adopt.hpp"
 
 #include <fmt/format.h>
-#include <re2/re2.h>
 
-#include <algorithm>
 #include <map>
+#include <optional>
 #include <set>
+#include <utility>
 
 #include "core/files/read.hpp"
-#include "core/life/adopt_facts.hpp"
-#include "core/life/adopt_find.hpp"
-#include "core/life/adopt_imports.hpp"
+#include "core/life/adopt_bridge.hpp"
 #include "core/life/adopt_installed.hpp"
-#include "core/life/adopt_native.hpp"
+#include "core/life/adopt_manifest.hpp"
 #include "core/life/registration.hpp"
-#include "core/life/sync.hpp"
-#include "core/members/scan.hpp"
-#include "core/model/field_values.hpp"
+#include "core/members/definitions.hpp"
 #include "core/model/limits.hpp"
 #include "core/model/schema.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
 #include "core/text/names.hpp"
+#include "core/text/template.hpp"
 #include "core/text/utf8.hpp"
 
 namespace envar::life {
@@ -32,18 +29,7 @@ using model::Card;
 using text::refuse;
 using text::Result;
 
-constexpr std::size_t largest_source = std::size_t{16} << 20U;
 constexpr std::size_t largest_copy = std::size_t{64} << 20U;
-
-/// A module on its way, with what its files tell.
-struct Taken {
-    Foreign from;
-    fs::path root;  // the folder that was named, or the one that the module lies in
-    std::string entry_text;
-    Told told;
-    std::string name;
-    std::string name_by;  // the file that tells it; empty: none does
-};
 
 /// How a folder is called: relative to the workspace, also where the way leads out of it.
 std::string shown_from(const fs::path& root, const fs::path& folder) {
@@ -103,8 +89,7 @@ class Adopter {
         for (const Taken& taken : taken_) {
             const Card& card = *taken.from.card;
             if (!card.is_native())
-                loaded_[taken.name] =
-                    givers_.needs_of(card, taken.name, taken.from.folder, taken.from, patterns_.of(card));
+                loaded_[taken.name] = givers_.needs_of(taken.name, taken.from, taken.reads, patterns_.of(card));
         }
         loaded_later_ = break_circles(loaded_);
     }
@@ -153,7 +138,7 @@ class Adopter {
         const Card& card = *taken.from.card;
         const fs::path& folder = taken.from.folder;
         const std::string shown = shown_from(space_.root, folder);
-        taken.entry_text = files::read_file(folder / taken.from.entry, largest_source).value_or("");
+        taken.entry_text = files::read_file(folder / taken.from.entry, members::largest_source).value_or("");
         taken.told = told_by_files(card, folder);
         if (taken.told.version.empty()) taken.told.version = taken.from.version;
         taken.name = taken.from.name;
@@ -168,9 +153,15 @@ class Adopter {
         }
         if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;
         if (taken.name.empty()) taken.name = folder.filename().string();
-        std::string why;
+        std::string why, hint = "names are unique in a workspace";
         if (files::is_there(folder / model::manifest_name)) why = "has a manifest already";
         if (why.empty() && text::first_invalid_utf8(taken.name)) why = "has a name that is not UTF-8";
+        if (why.empty() && !card.adopt.bridge.path.empty()) {
+            if (auto fine = bridge(taken); !fine) {
+                why = fine.error().message;
+                hint = fine.error().hint;
+            }
+        }
         if (why.empty() && (space_.module(taken.name) != nullptr || !names_.insert(taken.name).second))
             why = fmt::format("there is a module `{}` already", taken.name);
         if (why.empty()) {
@@ -178,90 +169,60 @@ class Adopter {
         } else if (tree) {
             adoption_.passed_over.push_back(fmt::format("{}: {}", shown, why));
         } else {
-            return refuse(why.starts_with("there") ? why : fmt::format("`{}` {}", shown, why),
-                          "names are unique in a workspace");
+            return refuse(why.starts_with("there") ? why : fmt::format("`{}` {}", shown, why), hint);
         }
         return {};
     }
 
-    Result<void> write(const Taken& taken) {
+    /// Where the host could not load by its name what is there, an entry file that reads it in is to be written.
+    Result<void> bridge(Taken& taken) const {
         const Card& card = *taken.from.card;
+        const fs::path& folder = taken.from.folder;
+        if (!taken.from.bridged && is_loaded_by(card, taken.name, folder / taken.from.entry)) return {};
+        const auto name = bridge_name(card, taken.name);
+        if (!name)
+            return refuse(fmt::format("is called `{}`, which is no module name for {}", taken.name, card.name.value),
+                          fmt::format("names for {} look like `{}`", card.name.value, card.module_example));
+        if (!order_.into.empty() && !order_.copy)
+            return refuse("needs an entry file that reads in what is there, which would go beside it",
+                          "add --copy, or move it into the workspace and leave out --into");
+        taken.name = *name;
+        taken.reads = std::exchange(taken.from.entry, text::fill(card.adopt.bridge.path, {{"name", *name}}));
+        taken.from.bridged = true;
+        if (files::is_there(folder / taken.from.entry))
+            return refuse(fmt::format("has a file `{}` that is none of {}", taken.from.entry, card.name.value),
+                          "an entry file would go there");
+        // The folder becomes one that the host searches, and some hosts want a file there that Envar makes.
+        if (order_.into.empty() && search::root_of(card, *name, folder / taken.from.entry) == folder)
+            for (const auto& file : card.files)
+                if (file.per_search() && files::is_there(folder / file.path))
+                    return refuse(fmt::format("has a file `{}`, where one would go that Envar makes", file.path),
+                                  "give a folder for a copy with --into and --copy");
+        return {};
+    }
+
+    Result<void> write(const Taken& taken) {
         const fs::path& source = taken.from.folder;
         Adopted adopted;
         adopted.module = taken.name;
         adopted.folder = shown_from(space_.root, source);
-        adopted.host = card.name.value;
-        const auto know = [&](std::string what, std::string value, Sureness sureness, std::string by) {
-            adopted.known.push_back({std::move(what), std::move(value), sureness, std::move(by)});
-        };
-        know("name", taken.name,
-             taken.from.one_of_many  ? Sureness::guess
-             : taken.name_by.empty() ? Sureness::likely
-                                     : Sureness::sure,
-             taken.name_by.empty() ? "the folder's name" : taken.name_by);
+        adopted.host = taken.from.card->name.value;
+        const Around around{owners_, loaded_[taken.name], loaded_later_[taken.name],
+                            [&](const std::string& name) { return is_known(name, *taken.from.card); }};
         model::Module module;
         module.folder = source;
-        model::Manifest& manifest = module.manifest;
-        if (!card.is_native()) manifest.entry.file.value = taken.from.entry;
-        know(card.is_native() ? "build system" : "entry", card.is_native() ? card.name.value : taken.from.entry,
-             Sureness::sure, taken.from.entry);
-        manifest.name.value = taken.name;
-        manifest.host.value = card.name.value;
-        manifest.identity = order_.identity();
-        manifest.keeps_own_files = true;
-        std::string version_by;
-        manifest.version_text.value = version_of(taken, adopted, version_by);
-        manifest.version = versions::parse_version(manifest.version_text.value, card.scheme);
-        // A build system's own statement tells, a pattern over a script's code may be mistaken.
-        const bool by_pattern = !card.is_native() && taken.told.version.empty();
-        know("version", manifest.version_text.value,
-             !adopted.guessed.empty() ? Sureness::guess
-             : by_pattern             ? Sureness::likely
-                                      : Sureness::sure,
-             by_pattern && adopted.guessed.empty() ? "what looks like one in its code" : version_by);
-        const NativeTree tree =
-            card.is_native() ? read_native_tree(source, card, taken.from.entry, taken.entry_text, taken.name, owners_)
-                             : NativeTree{};
-        take_summary(taken, tree, manifest, adopted);
-        if (!taken.told.author.empty() && !text::first_invalid_utf8(taken.told.author))
-            manifest.authors = {taken.told.author};
-        if (card.is_native()) {
-            add_native(taken, tree, manifest, adopted);
-        } else {
-            for (const auto& need : taken.told.needs) add_need(manifest, need, false);
-            for (const auto& need : taken.told.optional_needs) add_need(manifest, need, true);
-            for (const auto& d : manifest.dependencies)
-                know("needs " + d.module.value, d.optional ? "optional" : "", Sureness::sure, "its own files");
-            for (const Loaded& need : loaded_.at(taken.name)) {
-                if (is_needed(manifest, need.module)) continue;
-                add_need(manifest, need.module, false);
-                know("needs " + need.module, "", Sureness::sure, "what " + need.file + " loads");
-            }
-            for (const auto& need : loaded_later_[taken.name])
-                if (!is_needed(manifest, need))
-                    adopted.notes.push_back(
-                        fmt::format("{0} loads {1} only later, and {1} needs {0} in turn: that is no dependency",
-                                    taken.name, need));
-        }
-        const auto scan = members::scan(module, card, space_.root, patterns_.of(card));
-        for (const auto& found : scan.members) {
-            // Some languages have names that no list can hold.
-            const bool listed = model::is_name(found.name);
-            if (listed) manifest.members.push_back(member_of(found, nullptr));
-            manifest.exports_all = manifest.exports_all || !listed;
-        }
-        know("members", std::to_string(scan.members.size()), Sureness::likely,
-             tree.installs     ? "the headers that it installs"
-             : scan.of_headers ? "its public headers"
-                               : "what its sources define");
-        adopted.version = manifest.version_text.value;
-        adopted.members = scan.members.size();
-        adopted.needs = manifest.dependencies.size();
+        auto made = manifest_of(taken, around, patterns_.of(*taken.from.card), space_, adopted);
+        if (!made) return tl::unexpected(made.error());
+        module.manifest = std::move(made->manifest);
+        module.manifest.identity = order_.identity();
+        adopted.version = module.manifest.version_text.value;
+        adopted.needs = module.manifest.dependencies.size();
         adopted.notes.insert(adopted.notes.end(), taken.told.notes.begin(), taken.told.notes.end());
-        if (const std::string called = source.filename().string(); !taken.told.name.empty() && called != taken.name)
+        if (const std::string called = source.filename().string();
+            called != taken.name && (!taken.told.name.empty() || taken.from.bridged))
             adopted.notes.push_back(fmt::format("the folder is called `{}`, the module `{}`", called, taken.name));
         adoption_.modules.push_back(std::move(adopted));
-        return place(taken, std::move(module));
+        return place(taken, std::move(module), made->entry_text);
     }
 
     static std::string home_name(const Taken& taken) {
@@ -272,11 +233,12 @@ class Adopter {
     /// called the same.
     [[nodiscard]] std::string own_home(const Taken& taken) const {
         const std::string called = home_name(taken);
-        return homes_.at(called) == 1 ? called : search::folder_name(*taken.from.card, taken.name);
+        return homes_.at(called) == 1 && !taken.from.bridged ? called
+                                                             : search::folder_name(*taken.from.card, taken.name);
     }
 
     /// Where the manifest goes, and with --copy the files.
-    Result<void> place(const Taken& taken, model::Module module) {
+    Result<void> place(const Taken& taken, model::Module module, const std::optional<std::string>& entry_text) {
         const Card& card = *taken.from.card;
         const fs::path& source = taken.from.folder;
         module.home = source;
@@ -298,6 +260,9 @@ class Adopter {
         if (files::is_there(module.home / model::manifest_name))
             return refuse(fmt::format("`{}` has a manifest already", files::shown_path(module.home, space_.root)),
                           "choose another --into");
+        if (entry_text)
+            adoption_.plan.add({module.folder / taken.from.entry, std::nullopt, *entry_text,
+                                "entry file: makes known what is there"});
         module.shown_folder = files::shown_path(module.folder, space_.root);
         const auto text_of = [&] {
             return model::schema_directive(space_.root, module.home, "module") +
@@ -375,102 +340,10 @@ class Adopter {
         return {};
     }
 
-    /// As a file of the module tells it; `by` is which one.
-    static std::string version_of(const Taken& taken, Adopted& adopted, std::string& by) {
-        const Card& card = *taken.from.card;
-        std::string version = taken.told.version;
-        by = version.empty() ? taken.from.entry : "its own files";
-        if (version.empty()) version = first_match(card.adopt.version, taken.entry_text);
-        for (const auto& file : card.adopt.files) {
-            if (!version.empty()) break;
-            by = file;
-            version = first_match(card.adopt.version,
-                                  files::read_file(taken.from.folder / file, largest_source).value_or(""));
-        }
-        if (versions::parse_version(version, card.scheme)) return version;
-        if (const auto mended = versions::mended_version(version, card.scheme)) return *mended;
-        adopted.guessed.emplace_back("version");
-        by = "nothing";
-        return card.scheme == versions::Scheme::integer ? "1" : "0.1.0";
-    }
-
-    /// Where the build system's file does not tell it, a public header may.
-    static void take_version(const NativeTree& tree, const Card& card, model::Manifest& manifest, Adopted& adopted) {
-        const auto guessed = std::find(adopted.guessed.begin(), adopted.guessed.end(), "version");
-        const auto version = versions::mended_version(tree.version, card.scheme);
-        if (guessed == adopted.guessed.end() || !version) return;
-        adopted.guessed.erase(guessed);
-        manifest.version_text.value = *version;
-        manifest.version = versions::parse_version(*version, card.scheme);
-        for (Known& known : adopted.known)
-            if (known.what == "version") known = {"version", *version, Sureness::likely, tree.version_by};
-    }
-
-    static void take_summary(const Taken& taken, const NativeTree& tree, model::Manifest& manifest,
-                             Adopted& adopted) {
-        const Card& card = *taken.from.card;
-        const auto take = [&](const std::string& summary, Sureness sureness, const std::string& by) {
-            if (summary.empty() || text::first_invalid_utf8(summary) || !manifest.summary.empty()) return;
-            manifest.summary = summary;
-            adopted.known.push_back({"summary", summary, sureness, by});
-        };
-        take(taken.told.summary, Sureness::sure, "its own files");
-        const Sureness by_pattern = card.is_native() ? Sureness::sure : Sureness::likely;
-        take(summary_in(card, taken.entry_text), by_pattern,
-             (card.is_native() ? "" : "a comment in ") + taken.from.entry);
-        take(tree.summary, Sureness::likely, tree.summary_by);
-        if (!manifest.summary.empty()) return;
-        const ReadMe about = read_me(taken.from.folder, taken.name);
-        take(about.summary, Sureness::guess, about.file);
-        if (!manifest.summary.empty()) return;
-        manifest.summary = fmt::format("What {} does, in one sentence.", taken.name);
-        adopted.guessed.emplace_back("summary");
-        adopted.known.push_back({"summary", "", Sureness::guess, "nothing"});
-    }
-
-    void add_native(const Taken& taken, const NativeTree& tree, model::Manifest& manifest, Adopted& adopted) const {
-        manifest.native = tree.native;
-        take_version(tree, *taken.from.card, manifest, adopted);
-        adopted.known.push_back({"files", tree.usual ? "include, src" : "listed one by one",
-                                 tree.usual ? Sureness::sure : Sureness::likely, "what lies in the folder"});
-        const auto need = [&](const std::string& name, bool is_public) {
-            add_need(manifest, name, false);
-            manifest.dependencies.back().is_public = is_public;
-            adopted.known.push_back({"needs " + name, is_public ? "public" : "private", Sureness::sure,
-                                     is_public ? "what its public headers include" : "what its code includes"});
-        };
-        for (const auto& name : tree.public_needs) need(name, true);
-        for (const auto& name : tree.private_needs) need(name, false);
-        std::vector<std::string> unknown;
-        for (const auto& name : taken.told.needs) {
-            if (is_needed(manifest, name)) continue;
-            if (is_known(name, *taken.from.card)) {
-                add_need(manifest, name, false);
-                manifest.dependencies.back().link_only = true;
-                adopted.known.push_back({"needs " + name, "private", Sureness::likely,
-                                         taken.from.entry + ", though nothing of it is included"});
-            } else {
-                unknown.push_back(name);
-            }
-        }
-        if (!unknown.empty()) adopted.notes.push_back(asks_for(taken.from.entry, unknown));
-    }
-
-    static void add_need(model::Manifest& manifest, const std::string& name, bool optional) {
-        model::Dependency& dependency = manifest.dependencies.emplace_back();
-        dependency.module.value = name;
-        dependency.optional = optional;
-    }
-
     /// Whether there will be a module of that name for the card's host.
     [[nodiscard]] bool is_known(const std::string& name, const Card& card) const {
         if (const model::Module* other = space_.module(name)) return other->manifest.host.value == card.name.value;
         return names_.count(name) != 0;
-    }
-
-    [[nodiscard]] static bool is_needed(const model::Manifest& manifest, const std::string& name) {
-        return std::any_of(manifest.dependencies.begin(), manifest.dependencies.end(),
-                           [&](const auto& d) { return d.module.value == name; });
     }
 
     const model::Space& space_;

@@ -253,7 +253,7 @@ std::string sentence_at(const std::string& text, std::string_view said, const st
 const re2::RE2& no_summary() {
     static const re2::RE2 pattern(
         R"((?i)copyright|\(c\)|^\d{4}\b|licen[cs]e|rights reserved|public domain|SPDX|warrant|redistribut|free software|hereby granted|(?-i:^[a-z]+:)|)"
-        R"(\bauthors?\b|-\*-|\bvim?:|\$\w+:|coding[:=]|shellcheck|https?://|^[\w./-]+\.\w+(?:\s*--?)?\s*$)");
+        R"(\bauthors?\b|^written (?:in|by)\b|-\*-|\bvim?:|\$\w+:|coding[:=]|shellcheck|https?://|^[\w./-]+\.\w+(?:\s*--?)?\s*$)");
     return pattern;
 }
 

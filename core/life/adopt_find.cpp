@@ -6,6 +6,7 @@
 #include <set>
 
 #include "core/files/read.hpp"
+#include "core/life/adopt_bridge.hpp"
 #include "core/life/adopt_facts.hpp"
 #include "core/life/adopt_named.hpp"
 #include "core/search/naming.hpp"
@@ -27,6 +28,7 @@ struct Look {
     const Card* card = nullptr;
     std::string entry;
     NamedFiles named;
+    std::optional<Bridged> bridged = {};
 };
 
 class Finder {
@@ -56,7 +58,9 @@ class Finder {
     }
 
   private:
-    [[nodiscard]] static bool is_one(const Look& look) { return !look.entry.empty() || look.named.heads.size() == 1; }
+    [[nodiscard]] static bool is_one(const Look& look) {
+        return !look.entry.empty() || look.bridged || look.named.heads.size() == 1;
+    }
 
     [[nodiscard]] std::string why_none(const fs::path& folder) const {
         if (!found_.passed_over.empty()) return found_.passed_over.front();
@@ -78,14 +82,21 @@ class Finder {
         for (const Card& card : space_.cards) {
             if (!host_.empty() && card.name.value != host_) continue;
             std::string entry = entry_in(card, folder);
+            auto bridged = entry.empty() ? bridged_in(card, folder, asked_for) : std::nullopt;
+            if (bridged && bridged->sure) {
+                plain.push_back({&card, {}, {}, std::move(bridged)});
+                continue;
+            }
             NamedFiles files;
             if (entry.empty() || !card.index.files.empty()) files = named_files(card, folder, asked_for);
             // What the host's own list says of the folder counts for more than how files are called.
             if (!entry.empty() && files.heads.size() != 1) {
                 auto& looks = has_facts(card, folder) ? sure : card.adopt.facts.empty() ? plain : bare;
-                looks.push_back({&card, std::move(entry), {}});
+                looks.push_back({&card, std::move(entry), {}, {}});
             } else if (!files.heads.empty()) {
-                (entry.empty() ? named : plain).push_back({&card, {}, std::move(files)});
+                (entry.empty() ? named : plain).push_back({&card, {}, std::move(files), {}});
+            } else if (bridged) {
+                named.push_back({&card, {}, {}, std::move(bridged)});
             }
         }
         return !sure.empty() ? sure : !plain.empty() ? plain : !bare.empty() ? bare : named;
@@ -94,6 +105,21 @@ class Finder {
     void add(const Look& look, const fs::path& folder, const std::string& below) {
         if (!look.entry.empty()) {
             found_.modules.push_back({look.card, folder, below, look.entry, {}, {}, {}, {}, false, false});
+            return;
+        }
+        if (look.bridged) {
+            found_.modules.push_back({look.card,
+                                      folder,
+                                      below,
+                                      look.bridged->reads,
+                                      look.bridged->name,
+                                      look.bridged->reads,
+                                      {},
+                                      {},
+                                      false,
+                                      false,
+                                      true});
+            if (look.bridged->name.empty()) found_.modules.back().name_by.clear();
             return;
         }
         const bool alone = look.named.heads.size() > 1;

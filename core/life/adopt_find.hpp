@@ -20,6 +20,7 @@ struct Foreign {
     std::vector<std::string> names;  // of all that can be loaded from its files, where they tell
     bool one_of_many = false;        // it could as well be called like another of its files
     bool alone = false;              // a file that is a module by itself, among others in the folder
+    bool bridged = false;            // the host cannot load it: `entry` is what an entry file would have to read in
 };
 
 struct FoundForeign {

@@ -39,13 +39,15 @@ std::string Givers::of(const model::Card& card, const std::string& name) const {
     return {};
 }
 
-std::vector<Loaded> Givers::needs_of(const model::Card& card, const std::string& module, const fs::path& folder,
-                                     const Foreign& foreign, const members::Patterns& patterns) const {
+std::vector<Loaded> Givers::needs_of(const std::string& module, const Foreign& foreign, const std::string& reads,
+                                     const members::Patterns& patterns) const {
+    const model::Card& card = *foreign.card;
+    const fs::path& folder = foreign.folder;
     std::vector<Loaded> out;
-    std::vector<std::string> code = {foreign.entry};
+    std::vector<std::string> code = {reads.empty() ? foreign.entry : reads};
     if (!foreign.alone)
         for (auto& file : code_files(card, folder))
-            if (file != foreign.entry) code.push_back(std::move(file));
+            if (file != code.front()) code.push_back(std::move(file));
     std::map<std::string, std::size_t> known;  // places in `out`
     for (const auto& file : code) {
         const auto text = files::read_file(folder / file, largest_import);

@@ -33,10 +33,10 @@ class Givers {
     /// The module that gives the name: it is called so, or has a file that the host finds by that name. Empty: none.
     [[nodiscard]] std::string of(const model::Card& card, const std::string& name) const;
 
-    /// The modules that the code of a module in the folder loads, each once.
-    [[nodiscard]] std::vector<Loaded> needs_of(const model::Card& card, const std::string& module,
-                                               const std::filesystem::path& folder, const Foreign& foreign,
-                                               const members::Patterns& patterns) const;
+    /// The modules that the code of a module in the folder loads, each once. `reads` is a file that its entry file
+    /// will read in; empty: none.
+    [[nodiscard]] std::vector<Loaded> needs_of(const std::string& module, const Foreign& foreign,
+                                               const std::string& reads, const members::Patterns& patterns) const;
 
   private:
     using Key = std::pair<std::string, std::string>;  // host, name

@@ -26,7 +26,7 @@ using model::Card;
 
 constexpr std::size_t head_of_file = std::size_t{256} << 10U;
 constexpr std::size_t most_code_files = 20000;
-constexpr int deepest = 8;
+constexpr int deepest_code = 8;
 constexpr std::array<std::string_view, 19> beside_the_code = {
     "test", "tests", "t",          "xt",          "example", "examples",    "build",   "doc",     "docs", "bench",
     "spec", "specs", "benchmarks", "third_party", "scripts", "__pycache__", "contrib", "fuzzing", "fuzz"};
@@ -40,7 +40,7 @@ void collect(const Card& card, const fs::path& folder, const std::string& below,
         const fs::path path = folder / name;
         if (files::link_target(path)) continue;
         if (files::is_folder(path)) {
-            if (depth < deepest && !is_beside_the_code(name)) collect(card, path, below + name + "/", depth + 1, out);
+            if (depth < deepest_code && !is_beside_the_code(name)) collect(card, path, below + name + "/", depth + 1, out);
         } else if (name.size() > card.extension.size() && name.ends_with(card.extension) && files::is_file(path)) {
             out.push_back(below + name);
         }

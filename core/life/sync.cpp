@@ -58,20 +58,26 @@ class Editing {
     [[nodiscard]] bool in_line() const { return in_line_; }
     [[nodiscard]] const std::string& text() const { return text_; }
 
-    Result<bool> change(std::size_t index, const model::Member& after) {
-        const auto before = model::assignments_of(member_fields(), &module_.manifest.members[index]);
-        const auto wanted = model::assignments_of(member_fields(), &after);
-        if (before == wanted) return false;
-        auto changed = model::change_keys(text_, model::member_list().key, index, before, wanted);
-        if (!changed) return tl::unexpected(changed.error());
-        text_ = std::move(*changed);
+    /// Takes note of what the member becomes; false when that is what it is.
+    bool change(std::size_t index, const model::Member& after) {
+        model::ElementChange change{index, model::assignments_of(member_fields(), &module_.manifest.members[index]),
+                                    model::assignments_of(member_fields(), &after)};
+        if (change.before == change.after) return false;
+        changes_.push_back(std::move(change));
         return true;
     }
 
-    Result<void> drop(std::size_t index) {
-        auto changed = model::remove_element(text_, model::member_list().key, index);
+    void drop(std::size_t index) { dropped_.push_back(index); }
+    void add(const model::Member& member) { added_.push_back(model::assignments_of(member_fields(), &member)); }
+
+    /// Does all of that.
+    Result<void> carry_out() {
+        const std::string_view key = model::member_list().key;
+        auto changed = model::change_elements(text_, key, changes_);
         if (!changed) return tl::unexpected(changed.error());
-        text_ = std::move(*changed);
+        changed = model::remove_elements(*changed, key, dropped_);
+        if (!changed) return tl::unexpected(changed.error());
+        text_ = model::append_elements(*changed, key, added_);
         return {};
     }
 
@@ -99,16 +105,14 @@ class Editing {
         return true;
     }
 
-    void add(const model::Member& member) {
-        text_ =
-            model::append_element(text_, model::member_list().key, model::assignments_of(member_fields(), &member));
-    }
-
   private:
     const model::Module& module_;
     std::string text_;
     const model::Node* list_ = nullptr;
     bool in_line_ = false;
+    std::vector<model::ElementChange> changes_;
+    std::vector<std::size_t> dropped_;
+    std::vector<model::Assignments> added_;
 };
 
 Result<void> refuse_layout(const model::Module& module) {
@@ -155,6 +159,8 @@ Result<Synced> sync_members(const model::Space& space, const model::Module& modu
         return refuse(fmt::format("{} has errors", module.source.file()), "`envar check` shows them");
     Editing editing(module, document);
     const auto& declared = module.manifest.members;
+    std::map<std::string, std::size_t> places;
+    for (std::size_t i = 0; i < declared.size(); ++i) places.emplace(declared[i].name.value, i);
     std::multiset<std::string> names;
     std::vector<model::Member> fresh;
     std::vector<std::string> in_source;
@@ -164,18 +170,15 @@ Result<Synced> sync_members(const model::Space& space, const model::Module& modu
             continue;
         }
         in_source.push_back(found.name);
-        const auto known = std::find_if(declared.begin(), declared.end(),
-                                        [&](const model::Member& m) { return m.name.value == found.name; });
+        const auto known = places.find(found.name);
         names.insert(found.name);
-        if (known == declared.end()) {
+        if (known == places.end()) {
             fresh.push_back(member_of(found, nullptr));
             synced.added.push_back(found.name);
             continue;
         }
-        const auto changed =
-            editing.change(static_cast<std::size_t>(known - declared.begin()), member_of(found, &*known));
-        if (!changed) return tl::unexpected(changed.error());
-        if (*changed) synced.changed.push_back(found.name);
+        if (editing.change(known->second, member_of(found, &declared[known->second])))
+            synced.changed.push_back(found.name);
     }
     for (std::size_t i = declared.size(); i-- > 0;) {
         if (names.count(declared[i].name.value) != 0) continue;
@@ -184,15 +187,13 @@ Result<Synced> sync_members(const model::Space& space, const model::Module& modu
             if (!declared[i].dynamic) synced.absent.push_back(declared[i].name.value);
             continue;
         }
-        if (auto dropped = editing.drop(i); !dropped) return tl::unexpected(dropped.error());
+        editing.drop(i);
         synced.dropped.push_back(declared[i].name.value);
     }
     std::reverse(synced.dropped.begin(), synced.dropped.end());
     std::reverse(synced.absent.begin(), synced.absent.end());
     for (const auto& member : shown) {
-        const bool known = std::any_of(declared.begin(), declared.end(),
-                                       [&](const model::Member& m) { return m.name.value == member.name; });
-        if (known || names.count(member.name) != 0 || !model::is_name(member.name)) continue;
+        if (places.count(member.name) != 0 || names.count(member.name) != 0 || !model::is_name(member.name)) continue;
         names.insert(member.name);
         synced.added.push_back(member.name);
         fresh.push_back(member_of(member, nullptr));
@@ -205,6 +206,7 @@ Result<Synced> sync_members(const model::Space& space, const model::Module& modu
                                   model::largest_document / 1024),
                       "say `mode = \"all\"` in its [exports], and list only members that there is more to say about");
     for (const auto& member : fresh) editing.add(member);
+    if (auto fine = editing.carry_out(); !fine) return tl::unexpected(fine.error());
     if (!editing.in_line()) {
         const auto moved = editing.order_by(in_source);
         if (!moved) return tl::unexpected(moved.error());

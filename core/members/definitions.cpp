@@ -11,7 +11,6 @@
 #include "core/members/documentation.hpp"
 #include "core/members/matching.hpp"
 #include "core/members/parameters.hpp"
-#include "core/text/glob.hpp"
 
 namespace envar::members {
 namespace {
@@ -225,9 +224,12 @@ class Definitions {
         if (only_pieces_ && groups[member.behind].data() != nullptr) return true;
         if (member.role == model::MemberRole::none) return true;
         if (member.role == model::MemberRole::taken) {
-            const std::string_view names = groups[member.names];
-            const auto begin = static_cast<std::size_t>(names.data() - code_.data());
-            outside_.taken.push_back({std::string(groups[member.from]), {begin, begin + names.size()}});
+            const text::Span names = place_of(groups[member.names]), file = place_of(groups[member.file]);
+            // A path stands in a string, or in part, so it is read from the text itself.
+            outside_.taken.push_back(
+                member.file == 0
+                    ? TakenNames{std::string(groups[member.from]), names, false}
+                    : TakenNames{std::string(text_.substr(file.begin, file.end - file.begin)), {}, true});
             return true;
         }
         if (member.names != 0) return take_names(member, index, groups);
@@ -235,6 +237,13 @@ class Definitions {
                          member.declared != 0 ? patterns_.declared(groups[member.declared]).name
                                               : unqualified(groups[member.name]),
                          groups[member.table]);
+    }
+
+    /// Where a piece of the code stands.
+    [[nodiscard]] text::Span place_of(std::string_view piece) const {
+        if (piece.data() == nullptr) return {};
+        const auto begin = static_cast<std::size_t>(piece.data() - code_.data());
+        return {begin, begin + piece.size()};
     }
 
     /// Each of several names; one that is written with a table counts if that is the module's.
@@ -429,17 +438,8 @@ class Definitions {
             std::erase_if(found_, [this](const Found& one) { return is_only_listed(one); });
             return;
         }
-        std::vector<std::string> names = outside_.exports;
-        // Most names are plain; only the others are patterns.
-        const auto patterns = std::partition(names.begin(), names.end(), [this](const std::string& name) {
-            return !card_.export_globs || name.find_first_of("*?[") == std::string::npos;
-        });
-        const std::set<std::string_view> plain(names.begin(), patterns);
-        const text::Globs exported({patterns, names.end()}, true);
-        std::erase_if(found_, [&](const Found& one) {
-            const std::string_view name = shown_name(one);
-            return plain.count(name) == 0 && !exported.match(std::string(name));
-        });
+        const ListedNames listed(outside_.exports, card_.export_globs);
+        std::erase_if(found_, [&](const Found& one) { return !listed.has(shown_name(one)); });
     }
 
     const text::Source& source_;

@@ -15,6 +15,7 @@
 #include "core/members/finder.hpp"
 #include "core/members/lexer.hpp"
 #include "core/members/scan.hpp"
+#include "core/text/glob.hpp"
 #include "core/text/opening.hpp"
 
 namespace envar::members {
@@ -32,7 +33,7 @@ struct Patterns::Compiled {
     struct Member {
         Pattern pattern, owner;
         std::string kind;
-        int name = 0, names = 0, declared = 0, parameters = 0, table = 0, alias = 0, from = 0, behind = 0,
+        int name = 0, names = 0, declared = 0, parameters = 0, table = 0, alias = 0, from = 0, file = 0, behind = 0,
             owner_table = 0;   // groups; 0: none
         bool in_line = false;  // the pattern is for anywhere in a line
         bool only_in_parts = false;
@@ -85,8 +86,9 @@ struct Patterns::Compiled {
 
 /// Names that a text takes over from another file.
 struct TakenNames {
-    std::string from;  // as it is written
-    text::Span names;  // of their list
+    std::string from;      // as it is written
+    text::Span names;      // of their list
+    bool read_in = false;  // `from` is a path: what that file says counts as if it stood here
 };
 
 /// One more name of something that the text does not define.
@@ -108,6 +110,17 @@ struct Outside {
 /// Adds the names of a list of exports, in quotes or not; `a . b` is a under the name b. With `globs`, brackets are
 /// part of them.
 void add_listed_names(std::string_view list, bool globs, Outside& outside);
+
+/// The names of such a list; with `globs` some are patterns.
+class ListedNames {
+  public:
+    ListedNames(const std::vector<std::string>& names, bool globs);
+    [[nodiscard]] bool has(std::string_view name) const;
+
+  private:
+    std::set<std::string, std::less<>> plain_;  // most are
+    text::Globs patterns_;
+};
 
 /// In the order of the text, without internal ones; with `part`, of a file that is no entry file.
 [[nodiscard]] std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,

@@ -43,7 +43,10 @@ Patterns::Compiled::Compiled(const model::Card& card)
         made.name = group(*made.pattern, "name");
         made.names = group(*made.pattern, "names");
         made.declared = group(*made.pattern, "declared");
-        if (made.name == 0 && made.names == 0 && made.declared == 0 && made.role != model::MemberRole::none) continue;
+        made.file = group(*made.pattern, "file");
+        if (made.name == 0 && made.names == 0 && made.declared == 0 && made.role != model::MemberRole::none &&
+            made.file == 0)
+            continue;
         made.parameters = group(*made.pattern, "parameters");
         made.table = group(*made.pattern, "table");
         made.alias = group(*made.pattern, "alias");
@@ -96,6 +99,28 @@ bool Patterns::Compiled::goes_on(std::string_view statement) const {
 
 bool Patterns::Compiled::leads_on(std::string_view statement) const {
     return leads && re2::RE2::PartialMatch(piece(statement), *leads);
+}
+
+namespace {
+
+/// The names that are patterns, or those that are not.
+std::vector<std::string> some_of(const std::vector<std::string>& names, bool globs, bool patterns) {
+    std::vector<std::string> out;
+    for (const auto& name : names)
+        if ((globs && name.find_first_of("*?[") != std::string::npos) == patterns) out.push_back(name);
+    return out;
+}
+
+}  // namespace
+
+ListedNames::ListedNames(const std::vector<std::string>& names, bool globs)
+    : patterns_(some_of(names, globs, true), true) {
+    const std::vector<std::string> plain = some_of(names, globs, false);
+    plain_.insert(plain.begin(), plain.end());
+}
+
+bool ListedNames::has(std::string_view name) const {
+    return plain_.find(name) != plain_.end() || patterns_.match(name);
 }
 
 void add_listed_names(std::string_view list, bool globs, Outside& outside) {

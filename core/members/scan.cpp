@@ -52,6 +52,7 @@ std::vector<std::filesystem::path> part_files(const model::Module& module, const
     const std::vector<std::string> names = files::list_folder(folder);
     if (names.empty()) return {};
     const text::Globs glob({slash == std::string::npos ? pattern : pattern.substr(slash + 1)});
+    const bool ends = pattern.find('.', slash == std::string::npos ? 0 : slash) != std::string::npos;
     const auto entry = entry_file(module, card);
     const bool among =
         std::filesystem::path(card.entry_file).parent_path() == part.files.substr(0, part.files.rfind('/'));
@@ -61,6 +62,8 @@ std::vector<std::filesystem::path> part_files(const model::Module& module, const
     std::vector<std::filesystem::path> out;
     for (const auto& name : names) {
         const auto path = folder / name;
+        // Functions of a shell lie in files without an ending; one that has one there is something else.
+        if (part.named && !ends && name.find('.') != std::string::npos) continue;
         if (name.front() == '.' || !glob.match(name) || (path == entry && !own)) continue;
         if (files::is_file(path) && files::resolves_inside(path, module.folder)) out.push_back(path);
     }
@@ -127,6 +130,14 @@ void add_part(const std::filesystem::path& path, const model::LanguagePart& part
 
 }  // namespace
 
+std::vector<std::filesystem::path> member_files(const model::Module& module, const model::Card& card) {
+    std::vector<std::filesystem::path> out;
+    for (const auto& part : card.parts)
+        if (part.named)
+            for (auto& file : part_files(module, card, part)) out.push_back(std::move(file));
+    return out;
+}
+
 std::filesystem::path entry_file(const model::Module& module, const model::Card& card) {
     const std::string& declared = module.manifest.entry.file.value;
     return module.folder /
@@ -138,7 +149,7 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
 }
 
 Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
-          const Patterns& patterns) {
+          const Patterns& patterns, std::optional<std::string> entry_text) {
     Scan result;
     result.card = &card;
     std::set<std::string> known;  // of what is defined in several files the first one counts
@@ -150,6 +161,7 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     }
     const auto file = entry_file(module, card);
     auto content = files::read_file(file, largest_source);
+    if (entry_text) content = std::move(*entry_text);
     result.readable = content.has_value();
     result.source = text::Source(files::shown_path(file, root), content ? std::move(*content) : std::string());
     if (!result.readable) return result;

@@ -5,6 +5,7 @@
 #include <filesystem>
 #include <map>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -101,12 +102,17 @@ class InternalNames {
     std::unique_ptr<re2::RE2> pattern_;  // null: there are none
 };
 
+/// The files of the module that are a member each, which they are called like; its entry file among them only where
+/// the manifest declares a member of that name.
+[[nodiscard]] std::vector<std::filesystem::path> member_files(const model::Module& module, const model::Card& card);
+
 /// Where the module's entry file lies.
 [[nodiscard]] std::filesystem::path entry_file(const model::Module& module, const model::Card& card);
 
 [[nodiscard]] Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root);
+/// `entry_text`: what the entry file will say, where it is not there yet.
 [[nodiscard]] Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
-                        const Patterns& patterns);
+                        const Patterns& patterns, std::optional<std::string> entry_text = std::nullopt);
 
 /// Whether the name is only what the module is loaded by, and no member of it.
 [[nodiscard]] bool is_handle(const std::string& name, const model::Manifest& manifest, const model::Card& card);

@@ -9,6 +9,7 @@
 
 #include "core/files/read.hpp"
 #include "core/members/grammar.hpp"
+#include "core/members/read_in.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/template.hpp"
 
@@ -54,16 +55,30 @@ std::vector<Name> names_in(std::string_view code, const TakenNames& taken, bool 
 
 class Taker {
   public:
-    explicit Taker(const TakerOf& taker) : taker_(taker), by_blanks_(taker.card.parameter_separator == " ") {}
+    explicit Taker(const TakerOf& taker)
+        : taker_(taker), by_blanks_(taker.card.parameter_separator == " "), read_in_(taker.module.folder) {}
 
     void run(const fs::path& entry, const Outside& outside, std::set<std::string>& known, Scan& scan) {
-        std::set<std::string> exported(outside.exports.begin(), outside.exports.end());
+        std::vector<fs::path> inner;
+        std::set<std::string> visited = {entry.string()};
+        add_read_in(outside, entry, visited, inner);
+        const Outside whole = with_those_of(outside, inner);
+        const ListedNames exported(whole.exports, taker_.card.export_globs);
         const auto& internal = taker_.patterns.compiled().internal;
         const auto counts = [&](const std::string& name) {
-            if (outside.gone.count(name) != 0) return false;
-            if (outside.lists_exports) return exported.count(name) != 0;
+            if (whole.gone.count(name) != 0) return false;
+            if (whole.lists_exports) return exported.has(name);
             return !internal || !re2::RE2::FullMatch(name, *internal);
         };
+        if (whole.lists_exports && !outside.lists_exports)
+            std::erase_if(scan.members, [&](const FoundMember& member) { return !exported.has(member.name); });
+        for (const fs::path& path : inner) {
+            File* file = read(path);
+            if (file == nullptr) continue;
+            file->used = true;
+            for (const FoundMember& member : file->defined)
+                if (counts(member.name)) add(member, member.name, whole, known, scan);
+        }
         for (const From& from : taken_by(outside, scan.source, entry)) {
             for (const Name& one : from.order) {
                 if (one.name == "*") {
@@ -100,8 +115,35 @@ class Taker {
         std::set<std::string> listed;  // the same
         bool lists_exports = false;
         std::vector<From> taken;
+        Outside outside;
         bool used = false;
     };
+
+    /// Files that a text reads in, and those that they read in before them.
+    void add_read_in(const Outside& outside, const fs::path& by, std::set<std::string>& seen,
+                     std::vector<fs::path>& out) {
+        for (const TakenNames& taken : outside.taken) {
+            if (!taken.read_in) continue;
+            for (const fs::path& path : read_in_.meant(taken.from, by)) {
+                if (!seen.insert(path.string()).second) continue;
+                if (const File* file = read(path)) add_read_in(file->outside, path, seen, out);
+                out.push_back(path);
+            }
+        }
+    }
+
+    /// What the texts say together.
+    [[nodiscard]] Outside with_those_of(const Outside& entry, const std::vector<fs::path>& inner) {
+        Outside whole = entry;
+        for (const fs::path& path : inner) {
+            const File* file = read(path);
+            if (file == nullptr) continue;
+            whole.lists_exports = whole.lists_exports || file->lists_exports;
+            whole.exports.insert(whole.exports.end(), file->exports.begin(), file->exports.end());
+            whole.gone.insert(file->outside.gone.begin(), file->outside.gone.end());
+        }
+        return whole;
+    }
 
     [[nodiscard]] std::string masked_of(const text::Source& source) const {
         return lex(source.text(), taker_.patterns.compiled().grammar, false).code;
@@ -170,6 +212,7 @@ class Taker {
         for (const OtherName& one : outside.other_names) others.emplace(one.of, &one);
         const std::string code = masked_of(source);
         for (const TakenNames& taken : outside.taken) {
+            if (taken.read_in) continue;
             From& from = out.emplace_back();
             from.path = file_of(taken.from, path);
             from.order = names_in(code, taken, by_blanks_);
@@ -209,6 +252,7 @@ class Taker {
                 if (const auto own = file->places.find(one.as);
                     own != file->places.end() && file->defined[own->second].only_listed)
                     file->places.erase(own);
+        file->outside = std::move(outside);
         return file.get();
     }
 
@@ -257,6 +301,7 @@ class Taker {
 
     const TakerOf& taker_;
     const bool by_blanks_;
+    ReadIn read_in_;
     std::map<std::string, std::unique_ptr<File>> files_;
     std::map<std::string, std::size_t> taken_;  // → place in the scan's members
 };

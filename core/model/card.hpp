@@ -156,6 +156,13 @@ struct BuildStatements {
     std::string spelled;             // over the entry file, group: the name as other modules ask for it
 };
 
+/// An entry file that adopt writes for a module whose files the host cannot load by its name.
+struct Bridge {
+    std::string path;                // Mustache
+    std::string template_file;       // speaks of `reads`: the file that it reads in, from the module's folder, or empty
+    std::vector<std::string> reads;  // Mustache; where that file may lie; `*`: the only one of a folder that is named
+};
+
 /// How a module that was made without Envar is recognised, and what its files tell. Patterns are RE2 with one group.
 struct AdoptRules {
     std::vector<std::string> entries;      // Mustache: where the entry file may lie; the first that is there counts
@@ -167,6 +174,7 @@ struct AdoptRules {
     Pairs kinds;  // of native modules: RE2 over the entry file → kind of library; the first that matches counts
     std::vector<AdoptFact> facts;
     BuildStatements build;
+    Bridge bridge;
     Pairs understood;  // file → RE2 of statements that are understood, or of no interest
 };
 

@@ -179,6 +179,19 @@ const Fields build_statements_table = {
      .example = "'^add_library\\((\\S+)'", .bound = at<&BuildStatements::spelled>()},
 };
 
+const Fields bridge_table = {
+    {.key = "path", .type = Type::inner_path, .required = true, .help = "where it goes in the module's folder (Mustache)",
+     .example = "\"functions/{{name}}\"", .bound = at<&Bridge::path>()},
+    {.key = "template", .type = Type::inner_path, .required = true,
+     .help = "its text (Mustache), which can speak of `reads` too: the file that it reads in; nothing, where there are but "
+             "files of a member each, which it makes known",
+     .example = "\"bridge.mustache\"", .bound = at<&Bridge::template_file>()},
+    {.key = "reads", .type = Type::texts, .preset = "[]",
+     .help = "where that file may lie (Mustache), the first that is there counts; `*`: where the folder was named, the "
+             "only one that fits, and the module is called as the `*` says",
+     .example = "[\"{{name}}.sh\", \"*.sh\"]", .bound = at<&Bridge::reads>()},
+};
+
 const Fields asset_kind_table = {
     {.key = "kind", .type = Type::name, .required = true, .help = "what such files are", .example = "\"texture\"",
      .bound = at<&AssetKind::kind>()},
@@ -215,6 +228,10 @@ const Fields adopt_table = {
     {.key = "build", .type = Type::table, .help = "what statements of a build system say of a module's files",
      .example = "{ files = [\"Makefile\"], lists = '^(\\w+)\\s*=(.*)' }", .bound = within<&AdoptRules::build>(),
      .fields = &build_statements_table},
+    {.key = "bridge", .type = Type::table,
+     .help = "an entry file that adopt writes where the host could not load by its name what is there",
+     .example = "{ path = \"{{name}}.lua\", template = \"bridge.lua.mustache\", reads = [\"main.lua\"] }",
+     .bound = within<&AdoptRules::bridge>(), .fields = &bridge_table},
 };
 
 const Fields platform_table = {

@@ -26,7 +26,8 @@ const Fields language_member_table = {
     {.key = "role", .type = Type::word, .values = {"member", "local", "gone", "none", "listed", "taken", "other_name"}, .preset = "\"member\"",
      .help = "local: no member, but what a group `alias` of another pattern may name; gone: takes members away again; "
              "none: no definition, whatever patterns below this one say; listed: a member where `export` names it; "
-             "taken: `names` are taken over from the module's file that the group `from` names; other_name: a member where "
+             "taken: `names` are taken over from the module's file that the group `from` names, or all of the one whose path "
+             "the group `file` ends with; other_name: a member where "
              "what the group `alias` names is one, or `export` names it",
      .example = "\"local\"", .bound = at<&MemberPattern::role>()},
     {.key = "owner", .type = Type::pattern,

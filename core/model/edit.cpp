@@ -49,11 +49,13 @@ class Layout {
         return std::nullopt;
     }
 
-    [[nodiscard]] std::size_t count(std::string_view name) const {
+    /// All tables of that name, in the text's order.
+    [[nodiscard]] std::vector<Range> all(std::string_view name) const {
         const auto path = header_path(name);
-        return static_cast<std::size_t>(std::count_if(statements.begin(), statements.end(), [&](const Statement& s) {
-            return is_header(s) && s.path == path;
-        }));
+        std::vector<Range> out;
+        for (std::size_t i = 0; i < statements.size(); ++i)
+            if (is_header(statements[i]) && statements[i].path == path) out.push_back(range(i));
+        return out;
     }
 
     std::vector<Statement> statements;
@@ -131,9 +133,9 @@ std::string_view leading_blanks(const std::string& text, std::size_t line_start)
 }
 
 /// A header and its keys, with a blank line before them.
-std::string section(const std::string& text, const std::string& header, const Assignments& body) {
+std::string section(const std::string& text, const std::string& header, const Assignments& body, bool first = true) {
     const std::string end_of_line = line_end(text);
-    std::string lines = (text.empty() ? "" : end_of_line) + header + end_of_line;
+    std::string lines = (text.empty() && first ? "" : end_of_line) + header + end_of_line;
     for (const auto& [key, value] : body) lines += fmt::format("{} = {}{}", toml_key(key), value, end_of_line);
     return lines;
 }
@@ -171,13 +173,18 @@ std::size_t line_end_of(const std::string& text, std::size_t at) {
 }  // namespace
 
 std::string append_element(const std::string& text, std::string_view name, const Assignments& body) {
+    return append_elements(text, name, {body});
+}
+
+std::string append_elements(const std::string& text, std::string_view name, const std::vector<Assignments>& bodies) {
+    if (bodies.empty()) return text;
     const Layout layout(text);
     std::size_t at = text.size();
-    if (const std::size_t count = layout.count(name); count > 0) {
-        const Range last = *layout.find(name, count - 1);
-        at = offset_of(layout.statements, behind_comments(layout.statements, last.end), text);
-    }
-    return insert_lines(text, at, section(text, fmt::format("[[{}]]", name), body));
+    if (const auto there = layout.all(name); !there.empty())
+        at = offset_of(layout.statements, behind_comments(layout.statements, there.back().end), text);
+    std::string lines;
+    for (const Assignments& body : bodies) lines += section(text, fmt::format("[[{}]]", name), body, lines.empty());
+    return insert_lines(text, at, lines);
 }
 
 std::string append_table(const std::string& text, std::string_view name, const Assignments& body) {
@@ -185,20 +192,26 @@ std::string append_table(const std::string& text, std::string_view name, const A
 }
 
 text::Result<std::string> remove_element(const std::string& text, std::string_view name, std::size_t index) {
+    return remove_elements(text, name, {index});
+}
+
+text::Result<std::string> remove_elements(const std::string& text, std::string_view name,
+                                          const std::vector<std::size_t>& indexes) {
     const Layout layout(text);
-    const auto range = layout.find(name, index);
-    if (!range) return no_such_table(name);
-    std::string out;
     const auto& statements = layout.statements;
-    // The blank line in front goes with it, as it came with it.
-    const bool blank_before = range->begin > 0 && statements[range->begin - 1].kind == StatementKind::blank;
-    for (std::size_t i = 0; i < statements.size(); ++i) {
-        const bool inside = i >= range->begin && i < range->end;
-        const bool kept_comment = inside && statements[i].kind == StatementKind::comment;
-        if (inside && !kept_comment) continue;
-        if (blank_before && i + 1 == range->begin) continue;
-        out += text.substr(statements[i].whole.begin, statements[i].whole.end - statements[i].whole.begin);
+    const std::vector<Range> ranges = layout.all(name);
+    std::vector<bool> goes(statements.size());
+    for (const std::size_t index : indexes) {
+        if (index >= ranges.size()) return no_such_table(name);
+        const Range& range = ranges[index];
+        for (std::size_t i = range.begin; i < range.end; ++i) goes[i] = statements[i].kind != StatementKind::comment;
+        // The blank line in front goes with it, as it came with it.
+        if (range.begin > 0 && statements[range.begin - 1].kind == StatementKind::blank) goes[range.begin - 1] = true;
     }
+    std::string out;
+    for (std::size_t i = 0; i < statements.size(); ++i)
+        if (!goes[i])
+            out.append(text, statements[i].whole.begin, statements[i].whole.end - statements[i].whole.begin);
     return with_open_end(std::move(out), text);
 }
 
@@ -207,13 +220,13 @@ text::Result<std::string> reorder_elements(const std::string& text, std::string_
     const Layout layout(text);
     const auto& statements = layout.statements;
     std::vector<Span> places;
+    const std::vector<Range> ranges = layout.all(name);
+    if (ranges.size() < order.size()) return no_such_table(name);
     for (std::size_t i = 0; i < order.size(); ++i) {
-        const auto range = layout.find(name, i);
-        if (!range) return no_such_table(name);
-        std::size_t begin = range->begin, end = range->end;
+        std::size_t begin = ranges[i].begin, end = ranges[i].end;
         while (begin > 0 && statements[begin - 1].kind == StatementKind::comment) --begin;
-        while (end > range->begin + 1 && (statements[end - 1].kind == StatementKind::blank ||
-                                          statements[end - 1].kind == StatementKind::comment))
+        while (end > ranges[i].begin + 1 && (statements[end - 1].kind == StatementKind::blank ||
+                                             statements[end - 1].kind == StatementKind::comment))
             --end;
         places.push_back({statements[begin].whole.begin, statements[end - 1].whole.end});
     }
@@ -271,6 +284,31 @@ text::Result<std::string> change_keys(const std::string& text, std::string_view 
             content.and_then([&, &key = key](const std::string& t) { return remove_key(t, table, index, key); });
     }
     return content;
+}
+
+text::Result<std::string> change_elements(const std::string& text, std::string_view name,
+                                          const std::vector<ElementChange>& changes) {
+    const Layout layout(text);
+    const std::vector<Range> ranges = layout.all(name);
+    std::vector<const ElementChange*> in_order;
+    for (const ElementChange& change : changes) {
+        if (change.index >= ranges.size()) return no_such_table(name);
+        in_order.push_back(&change);
+    }
+    std::sort(in_order.begin(), in_order.end(), [](const auto* a, const auto* b) { return a->index < b->index; });
+    std::string out;
+    std::size_t at = 0;
+    for (const ElementChange* change : in_order) {
+        const Range& range = ranges[change->index];
+        const std::size_t begin = layout.statements[range.begin].whole.begin;
+        const std::size_t end = offset_of(layout.statements, range.end, text);
+        const auto changed = change_keys(text.substr(begin, end - begin), name, 0, change->before, change->after);
+        if (!changed) return tl::unexpected(changed.error());
+        out.append(text, at, begin - at);
+        out += *changed;
+        at = end;
+    }
+    return out + text.substr(at);
 }
 
 std::string change_inline_keys(const std::string& text, const Node& table, const Assignments& before,

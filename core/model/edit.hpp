@@ -20,6 +20,9 @@ using Assignments = std::vector<std::pair<std::string, std::string>>;  // key â†
 
 /// Appends `[[name]]` with its assignments behind the last element of that array, or at the end of the text.
 [[nodiscard]] std::string append_element(const std::string& text, std::string_view name, const Assignments& body);
+/// The same for several, in their order, at the cost of one.
+[[nodiscard]] std::string append_elements(const std::string& text, std::string_view name,
+                                          const std::vector<Assignments>& bodies);
 
 /// Appends `[name]` with its assignments at the end of the text. There must be no such table yet.
 [[nodiscard]] std::string append_table(const std::string& text, std::string_view name, const Assignments& body);
@@ -28,6 +31,9 @@ using Assignments = std::vector<std::pair<std::string, std::string>>;  // key â†
 /// stay.
 [[nodiscard]] text::Result<std::string> remove_element(const std::string& text, std::string_view name,
                                                        std::size_t index);
+/// The same for several elements.
+[[nodiscard]] text::Result<std::string> remove_elements(const std::string& text, std::string_view name,
+                                                        const std::vector<std::size_t>& indexes);
 
 /// Puts the elements of an array of tables into another order: `order[i]` is the present index of the one that comes
 /// i-th. What stands right above an element goes along; what lies between two stays there.
@@ -46,6 +52,14 @@ using Assignments = std::vector<std::pair<std::string, std::string>>;  // key â†
 [[nodiscard]] text::Result<std::string> change_keys(const std::string& text, std::string_view table,
                                                     std::size_t index, const Assignments& before,
                                                     const Assignments& after);
+
+/// The same for elements of an array of tables, each named once.
+struct ElementChange {
+    std::size_t index = 0;
+    Assignments before, after;
+};
+[[nodiscard]] text::Result<std::string> change_elements(const std::string& text, std::string_view name,
+                                                        const std::vector<ElementChange>& changes);
 
 /// The same for an inline table as it was read from the text.
 [[nodiscard]] std::string change_inline_keys(const std::string& text, const Node& table, const Assignments& before,

@@ -105,23 +105,38 @@ TEST_CASE("what cannot be adopted is said, and nothing is written") {
     driver.write("w/a/both/__init__.py", "");
     driver.write("w/lua/known/init.lua", "return {}\n");
     driver.write("elsewhere/init.lua", "return {}\n");
+    driver.write("elsewhere/far-lib/init.bash", "far() { :; }\n");
+    driver.write("w/a/near-lib/load.bash", "near() { :; }\n");
+    driver.write("w/a/1st/load.bash", "first() { :; }\n");
+    driver.write("w/a/sea-lib/init.bash", "sea() { :; }\n");
+    driver.write("w/a/sea-lib/sea_lib.bash/x", "");
     CHECK(driver.envar({"adopt", "lua/known"}, "w").status == 0);
     const auto before = driver.tree("w");
-    for (const Refusal& row : std::vector<Refusal>{{"a/empty", "", "no module that a card knows how to adopt"},
-                                                   {"a/both", "", "may be a module for lua or for python"},
-                                                   {"a/both", "perl", "no module that a card knows how to adopt"},
-                                                   {"lua/known", "", "has a manifest already"},
-                                                   {"nowhere", "", "is no folder"},
-                                                   {"../elsewhere", "", "does not lie inside the workspace"},
-                                                   {"a/both", "pearl", "did you mean `perl`?"}}) {
+    for (const Refusal& row :
+         std::vector<Refusal>{{"a/empty", "", "no module that a card knows how to adopt"},
+                              {"a/both", "", "may be a module for lua or for python"},
+                              {"a/both", "perl", "no module that a card knows how to adopt"},
+                              {"lua/known", "", "has a manifest already"},
+                              {"nowhere", "", "is no folder"},
+                              {"../elsewhere", "", "does not lie inside the workspace"},
+                              {"../elsewhere/far-lib", "", "needs an entry file that reads in"},
+                              {"a/near-lib", "", "has a file `load.bash`, where one would go"},
+                              {"a/1st", "", "is called `1st`, which is no module name for bash"},
+                              {"a/sea-lib", "", "has a file `sea_lib.bash` that is none of bash"},
+                              {"a/both", "pearl", "did you mean `perl`?"}}) {
         CAPTURE(row.folder);
         std::vector<std::string> words = {"adopt", row.folder};
+        if (row.folder == "../elsewhere/far-lib") words.insert(words.end(), {"--into", "known"});
         if (!row.host.empty()) words.insert(words.end(), {"--host", row.host});
         const Run run = driver.envar(words, "w");
         CHECK(run.status != 0);
         CHECK_MESSAGE(run.errors.find(row.expect) != std::string::npos, run.errors);
         CHECK(driver.tree("w") == before);
     }
+    CHECK(driver.envar({"adopt", "../elsewhere/far-lib", "a/near-lib", "--into", "own", "--copy"}, "w").status == 0);
+    for (const std::string name : {"far_lib", "near_lib"})
+        CHECK(std::filesystem::exists(driver / ("w/own/" + name + "/" + name + ".bash")));
+    CHECK(driver.envar({"trial"}, "w").status == 0);
     const Run several = driver.envar({"adopt", "a/empty", "lua/known", "a/both", "--host", "lua"}, "w");
     CHECK(several.status == 0);
     for (const char* passed : {"passed over: `a/empty` is no module", "passed over: `lua/known` has a manifest"})

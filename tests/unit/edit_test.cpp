@@ -272,6 +272,45 @@ TEST_CASE("keys of inline tables change in place, and whatever else stands there
     CHECK(remove_from_list(text, list.span, list.items[0].span) == "x = [\n    # one\n    2, # two\n]\n");
 }
 
+TEST_CASE("several elements changed, taken out or put in at once are as one after the other") {
+    std::mt19937 random(17);
+    std::size_t several = 0;
+    for (int round = 0; round < 2000; ++round) {
+        const std::string text = made_up(random);
+        const Document before = parse_document(text::Source("m", text));
+        if (!before.valid) continue;
+        const std::size_t count = dependencies_in(before);
+        std::vector<ElementChange> changes;
+        std::vector<std::size_t> gone;
+        std::vector<Assignments> fresh;
+        std::string changed = text, left = text, grown = text;
+        for (std::size_t i = count; i-- > 0;) {  // from behind, as the batches do not
+            if (random() % 2 == 0) {
+                const Assignments was = {{"module", fmt::format("\"d{}\"", i)}, {"versions", "\">=1\""}};
+                const Assignments is = {{"module", "\"x\""}, {"optional", "true"}};
+                changes.push_back({i, was, is});
+                changed = change_keys(changed, "dependency", i, was, is).value();
+            }
+            if (random() % 2 == 0) {
+                gone.push_back(i);
+                left = remove_element(left, "dependency", i).value();
+            }
+        }
+        for (std::size_t i = random() % 4; i > 0; --i) {
+            fresh.push_back({{"module", fmt::format("\"new{}\"", i)}});
+            grown = append_element(grown, "dependency", fresh.back());
+        }
+        CAPTURE(text);
+        CHECK(change_elements(text, "dependency", changes).value() == changed);
+        CHECK(remove_elements(text, "dependency", gone).value() == left);
+        CHECK(append_elements(text, "dependency", fresh) == grown);
+        several += changes.size() > 1 && gone.size() > 1 && fresh.size() > 1 ? 1 : 0;
+    }
+    CHECK(several > 50);
+    CHECK_FALSE(change_elements("[module]\n", "dependency", {{0, {}, {{"a", "1"}}}}).has_value());
+    CHECK_FALSE(remove_elements("[[dependency]]\n", "dependency", {0, 1}).has_value());
+}
+
 TEST_CASE("elements put into another order and back give the same text") {
     std::mt19937 random(11);
     std::size_t moved = 0;

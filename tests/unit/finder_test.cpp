@@ -10,6 +10,7 @@
 #include "core/members/definitions.hpp"
 #include "core/members/finder.hpp"
 #include "core/members/matching.hpp"
+#include "core/members/read_in.hpp"
 #include "core/text/side_by_side.hpp"
 
 using namespace envar;
@@ -366,5 +367,40 @@ TEST_CASE("lists of exports, what is exported under another name, and what is ta
         CHECK(outside.exports == row.exports);
         CHECK(outside.lists_exports == !row.exports.empty());
         CHECK(taken == row.taken);
+    }
+}
+
+TEST_CASE("of a path that code puts together what is written out at its end is known") {
+    struct Row {
+        std::string path, written;
+    };
+    for (const Row& row : std::vector<Row>{
+             {"\"$(dirname \"${BASH_SOURCE[0]}\")/src/far.sh\" again", "src/far.sh"},
+             {"\"$here\"/near.sh", "near.sh"},
+             {"\"${BASH_SOURCE%/*}\"/parts/*.bash", "parts/*.bash"},
+             {"$0:A:h/lib/x.zsh", "lib/x.zsh"},
+             {"${0:A:h}/../x.zsh", "../x.zsh"},
+             {"(status dirname)/x.fish", "x.fish"},
+             {"`dirname $0`/x.sh;", "x.sh;"},
+             {"[file join $top src far.tcl]", "src/far.tcl"},
+             {"[file join [file dirname [info script]] \"far.tcl\"]", "far.tcl"},
+             {"./a/./b.sh", "a/b.sh"},
+             {"'a b.sh' c", "a/b.sh"},
+             {"\"a.scm\"", "a.scm"},
+             // What goes on with a value, is a value, or leads elsewhere.
+             {"$dir/${name}-light.sh", ""},
+             {"$file", ""},
+             {"\"$@\"", ""},
+             {"/etc/profile", ""},
+             {"~/x.sh", ""},
+             {"[file join src far.tcl]", ""},
+             {"\"", ""},
+             {"", ""},
+             {"$(a", ""},
+             {"..", ""},
+             {"\"${x}/", ""},
+         }) {
+        CAPTURE(row.path);
+        CHECK(members::written_out(row.path) == row.written);
     }
 }
