@@ -40,7 +40,8 @@ void collect(const Card& card, const fs::path& folder, const std::string& below,
         const fs::path path = folder / name;
         if (files::link_target(path)) continue;
         if (files::is_folder(path)) {
-            if (depth < deepest_code && !is_beside_the_code(name)) collect(card, path, below + name + "/", depth + 1, out);
+            if (depth < deepest_code && !is_beside_the_code(name))
+                collect(card, path, below + name + "/", depth + 1, out);
         } else if (name.size() > card.extension.size() && name.ends_with(card.extension) && files::is_file(path)) {
             out.push_back(below + name);
         }

@@ -4,6 +4,7 @@
 #include <array>
 #include <cctype>
 
+#include "core/members/doc_sections.hpp"
 #include "core/members/matching.hpp"
 #include "core/text/sentence.hpp"
 
@@ -59,10 +60,6 @@ std::string shortened(std::string summary) {
 constexpr std::string_view tag_marks = "@\\:";
 
 constexpr std::size_t farthest_line = std::size_t{16} << 10U;  // before a definition in its line
-
-struct DocumentedParameter {
-    std::string_view name, type, summary;
-};
 
 std::string_view taken(std::string_view& rest, std::size_t size) {
     size = std::min(size, rest.size());
@@ -129,17 +126,74 @@ void Documentation::describe(FoundMember& member) {
     read_lines(member);
 }
 
+namespace {
+
+void go_on(std::string& text, std::string_view line) {
+    if (!text.empty()) text += ' ';
+    text += line;
+}
+
+}  // namespace
+
+/// Reads the section whose heading is a line. Gives the line behind it: that line itself where it is no heading.
+std::size_t Documentation::read_section(std::size_t heading, FoundMember& member) const {
+    const DocSection section(lines_, heading);
+    if (section.about() == DocSection::About::nothing) return heading;
+    std::size_t indent = 0;             // of the parameters
+    std::vector<FoundParameter*> said;  // of those at hand
+    std::size_t at = heading + section.lines_of_heading(), end = at;
+    for (bool any = false; at < lines_.size(); ++at) {
+        const std::string_view line = trimmed(lines_[at]);
+        if (line.empty()) continue;
+        if (!section.holds(at)) break;
+        if (section.about() == DocSection::About::returned) {
+            go_on(member.returns, line);
+        } else if (any && indent_of(lines_[at]) > indent) {
+            for (FoundParameter* parameter : said) go_on(parameter->summary, line);
+        } else {
+            const auto told = section.parameters_in(lines_[at]);
+            if (told.empty()) break;
+            any = true;
+            indent = indent_of(lines_[at]);
+            said.clear();
+            for (const DocumentedParameter& one : told)
+                if (FoundParameter* parameter = note(one, member)) said.push_back(parameter);
+        }
+        end = at + 1;
+    }
+    return end;
+}
+
 void Documentation::read_lines(FoundMember& member) const {
     std::string summary;
     bool over = false;
-    for (const std::string_view whole : lines_) {
-        const std::string_view line = trimmed(whole);
+    std::string* said = nullptr;  // by the line above, which may go on further in
+    std::size_t indent = 0;       // of that line
+    for (std::size_t at = 0; at < lines_.size(); ++at) {
+        const std::string_view whole = lines_[at], line = trimmed(whole);
+        if (said != nullptr && !line.empty() && indent_of(whole) > indent &&
+            tag_marks.find(line.front()) == std::string_view::npos) {
+            go_on(*said, line);
+            continue;
+        }
+        said = nullptr;
+        if (const std::size_t behind = read_section(at, member); behind != at) {
+            over = over || !summary.empty();
+            at = behind - 1;
+            continue;
+        }
         // A first line such as `name --` says only what is documented.
         if (summary.empty() && !over && line.starts_with(member.name) &&
             (line.substr(member.name.size()) == " --" || line.substr(member.name.size()) == ":"))
             continue;
-        if (take_documented(line, member) || take_returned(line, member)) {
+        if (FoundParameter* parameter = nullptr; take_documented(line, member, parameter)) {
             over = true;
+            said = parameter == nullptr ? nullptr : &parameter->summary;
+            indent = indent_of(whole);
+        } else if (take_returned(line, member)) {
+            over = true;
+            said = &member.returns;
+            indent = indent_of(whole);
         } else if (line.empty() || line.front() == '@' || line.front() == '\\') {
             over = over || !summary.empty();
             if (line.empty() && !member.description.empty()) member.description += '\n';
@@ -208,7 +262,7 @@ bool Documentation::take_returned(std::string_view line, FoundMember& member) {
 }
 
 /// A line on a parameter.
-bool Documentation::take_documented(std::string_view line, FoundMember& member) const {
+bool Documentation::take_documented(std::string_view line, FoundMember& member, FoundParameter*& parameter) const {
     DocumentedParameter said;
     if (patterns_.doc_parameter) {
         Groups groups;
@@ -220,15 +274,21 @@ bool Documentation::take_documented(std::string_view line, FoundMember& member) 
     } else if (!read_usual(line, said)) {
         return false;
     }
+    parameter = note(said, member);
+    return true;
+}
+
+/// Null where the member has no such parameter.
+FoundParameter* Documentation::note(const DocumentedParameter& said, FoundMember& member) {
     const auto found = std::find_if(member.parameters.begin(), member.parameters.end(),
                                     [&](const FoundParameter& p) { return p.name == said.name; });
     if (found == member.parameters.end()) {
         member.told.emplace_back(said.name);
-        return true;
+        return nullptr;
     }
     found->summary = without_dash(trimmed(said.summary));
     if (found->type.empty()) found->type = trimmed(said.type);
-    return true;
+    return &*found;
 }
 
 /// Whether nothing but blanks and one line end stand in between.
@@ -318,22 +378,49 @@ std::string_view Documentation::without_long_marks(std::string_view comment) con
     return comment;
 }
 
+namespace {
+
+/// How far in the lines below the first one of a long comment stand; npos: they begin with marks of their own, or
+/// there are none.
+std::size_t margin_of(std::string_view comment) {
+    std::size_t margin = std::string_view::npos;
+    for (std::size_t at = comment.find('\n'); at != std::string_view::npos; at = comment.find('\n', at)) {
+        ++at;
+        const std::string_view line = comment.substr(at, comment.find('\n', at) - at);
+        const std::size_t indent = indent_of(line);
+        if (trimmed(line).empty()) continue;
+        if (line[indent] == '*') return std::string_view::npos;
+        margin = std::min(margin, indent);
+    }
+    return margin;
+}
+
+/// A line of a comment without its mark and the column that it stands at.
+std::string_view without_mark(std::string_view whole, const std::string& mark, std::size_t margin) {
+    std::string_view line = trimmed(whole);
+    if (!mark.empty() && line.starts_with(mark)) {
+        line.remove_prefix(mark.size());
+        while (!line.empty() && (line.front() == mark.back() || line.front() == '!' || line.front() == '<'))
+            line.remove_prefix(1);
+    } else if (line.starts_with('*')) {
+        line.remove_prefix(1);
+    } else if (margin != std::string_view::npos && !line.empty()) {
+        return {whole.data() + std::min(margin, indent_of(whole)), line.data() + line.size()};
+    }
+    if (line.starts_with(' ')) line.remove_prefix(1);
+    return line;
+}
+
+}  // namespace
+
 void Documentation::add_without_marks(std::string_view comment) {
     const std::string_view inner = without_long_marks(comment);
-    const std::string& mark = patterns_.grammar.tables().comment;
-    const std::size_t before = lines_.size();
+    const std::size_t before = lines_.size(), margin = margin_of(inner);
     for (std::size_t at = 0; at <= inner.size();) {
         const std::size_t end = std::min(inner.find('\n', at), inner.size());
-        std::string_view line = trimmed(inner.substr(at, end - at));
+        const std::string_view line = without_mark(inner.substr(at, end - at), patterns_.grammar.tables().comment,
+                                                   at == 0 ? std::string_view::npos : margin);
         at = end + 1;
-        if (!mark.empty() && line.starts_with(mark)) {
-            line.remove_prefix(mark.size());
-            while (!line.empty() && (line.front() == mark.back() || line.front() == '!' || line.front() == '<'))
-                line.remove_prefix(1);
-        } else if (line.starts_with('*')) {
-            line.remove_prefix(1);
-        }
-        if (line.starts_with(' ')) line.remove_prefix(1);
         // A long comment mostly begins behind the line of its mark.
         if (lines_.size() == before + 1 && lines_.back().empty()) lines_.pop_back();
         lines_.push_back(line);

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "core/members/definitions.hpp"
+#include "core/members/doc_sections.hpp"
 
 namespace envar::members {
 
@@ -21,7 +22,8 @@ class Documentation {
     void describe(FoundMember& member);
 
   private:
-    bool take_documented(std::string_view line, FoundMember& member) const;
+    bool take_documented(std::string_view line, FoundMember& member, FoundParameter*& parameter) const;
+    static FoundParameter* note(const DocumentedParameter& said, FoundMember& member);
     static bool take_returned(std::string_view line, FoundMember& member);
     /// Adds the lines of a comment: its marks and the column that they stand at are taken off.
     void add_without_marks(std::string_view comment);
@@ -34,6 +36,7 @@ class Documentation {
     /// What the lines say together.
     [[nodiscard]] std::string joined() const;
     void read_lines(FoundMember& member) const;
+    std::size_t read_section(std::size_t heading, FoundMember& member) const;
     [[nodiscard]] std::string string_behind(std::size_t end) const;
 
     std::string_view text_;

@@ -158,8 +158,8 @@ struct BuildStatements {
 
 /// An entry file that adopt writes for a module whose files the host cannot load by its name.
 struct Bridge {
-    std::string path;                // Mustache
-    std::string template_file;       // speaks of `reads`: the file that it reads in, from the module's folder, or empty
+    std::string path;           // Mustache
+    std::string template_file;  // speaks of `reads`: the file that it reads in, from the module's folder, or empty
     std::vector<std::string> reads;  // Mustache; where that file may lie; `*`: the only one of a folder that is named
 };
 

@@ -176,3 +176,44 @@ TEST_CASE("a summary has an end, and ends with a whole character") {
     CHECK(of_letters.find("ä … /") != std::string::npos);
     CHECK(of_letters.size() < 450);
 }
+
+TEST_CASE("sections on parameters and on what is returned, and lines that go on further in") {
+    struct Row {
+        std::vector<std::string> lines;
+        std::string said;  // "description / returns / parameters / told", behind the summary
+    };
+    const std::vector<Row> rows = {
+        {{"Args:", "    a (int): one", "    b: two", "        and more", "", "        of it",
+          "Returns:", "    int: how", "      many", "Raises:", "    Far: no"},
+         " / Raises:|    Far: no / int: how many / a int: one; b: two and more of it / "},
+        {{"Arguments:", "  a (list[int], optional): one", "  *b (optional):", "    two", "  c: none", "More."},
+         " / More. /  / a list[int]: one; b: two / c"},
+        {{"Parameters", "----------", "a, *b : {1, 2}, optional", "    both", "", "    of them", "Returns", "-------",
+          "int", "    how many", "Notes", "-----", "More."},
+         " / Notes|-----|More. / int how many / a {1, 2}: both of them; b {1, 2}: both of them / "},
+        {{"Keyword Args:", "  a: one", "Yields:", "  each"}, " /  / each / a: one / "},
+        {{"Parameters:", "  a: one", "  is no name: b"}, " /   is no name: b /  / a: one / "},
+        // What only looks like one.
+        {{"Args:", "a: no, as it stands no further in"}, " / Args:|a: no, as it stands no further in /  /  / "},
+        {{"Args: a"}, " / Args: a /  /  / "},
+        {{"Args:"}, " / Args: /  /  / "},
+        {{"Args:", "  of a, or b"}, " / Args:|  of a, or b /  /  / "},
+        {{"Parameters", "a : b"}, " / Parameters|a : b /  /  / "},
+        {{"Example:", "    a: 1"}, " / Example:|    a: 1 /  /  / "},
+        // Lines on a parameter go on further in.
+        {{":param a: one,", "    and more", ":returns: this", "  and that", "Then."},
+         " / Then. / this and that / a: one, and more / "},
+        {{"@param a one", "  @param b two", "@return this", "More."}, " / More. / this / a: one; b: two / "},
+        {{"@param c one", "  of none", "More."}, " /   of none|More. /  /  / c"},
+    };
+    for (const Row& row : rows) {
+        std::string python = "def f(a, *b):\n    '''Does it.\n\n", lua = "local M = {}\n--- Does it.\n--\n";
+        for (const std::string& line : row.lines) {
+            python += line.empty() ? "\n" : "    " + line + "\n";
+            lua += "-- " + line + "\n";
+        }
+        CAPTURE(python);
+        CHECK(documented("python", python + "    '''\n") == "Does it." + row.said);
+        CHECK(documented("lua", lua + "function M.f(a, b) end\nreturn M\n") == "Does it." + row.said);
+    }
+}
