@@ -8,6 +8,7 @@
 #include <unordered_map>
 #include <utility>
 
+#include "core/members/conditions.hpp"
 #include "core/members/documentation.hpp"
 #include "core/members/matching.hpp"
 #include "core/members/parameters.hpp"
@@ -282,6 +283,7 @@ class Definitions {
             // What goes under some condition only is there all the same.
             Found& defined = found_[known->second - 1];
             if (lexed_.statements[index].nested && !lexed_.statements[defined.statement].nested) return true;
+            if (is_conditional(defined.name.begin, begin_of(index))) return true;
             defined.local = true;
             locals_[name] = known->second;
             known->second = 0;
@@ -296,6 +298,12 @@ class Definitions {
         const auto begin = static_cast<std::size_t>(name.data() - code_.data());
         add(member, index, {begin, begin + name.size()}, groups, table);
         return true;
+    }
+
+    [[nodiscard]] bool is_conditional(std::size_t from, std::size_t to) {
+        if (patterns_.condition_begins.finds_nothing()) return false;
+        if (!conditions_) conditions_.emplace(patterns_.condition_begins, patterns_.condition_ends, code_);
+        return conditions_->begins_between(from, to);
     }
 
     [[nodiscard]] std::string_view unqualified(std::string_view name) const {
@@ -453,6 +461,7 @@ class Definitions {
     Parameters parameters_;
     std::string_view table_;
     Outside outside_;
+    std::optional<Conditions> conditions_;  // once they are asked for
     bool only_pieces_ = false;
     std::vector<Found> found_;
     std::vector<Found> originals_;  // as found_ was before it was sorted; empty: no definition has another name

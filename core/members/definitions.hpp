@@ -67,7 +67,7 @@ struct Patterns::Compiled {
                own_words.find(text) != own_words.end();
     }
     std::vector<Before> before;  // what may stand before a definition in its statement
-    Finder table, exports;
+    Finder table, exports, condition_begins, condition_ends;
     Pattern internal, parameter, attached, continues, leads;
     struct Imports {
         Pattern pattern;

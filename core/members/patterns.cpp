@@ -23,6 +23,8 @@ Patterns::Compiled::Compiled(const model::Card& card)
     : grammar(card),
       table(card.table_pattern, ""),
       exports(card.export_pattern, "names"),
+      condition_begins(card.condition_begin, ""),
+      condition_ends(card.condition_end, ""),
       imports{card.import_pattern.empty() ? nullptr : compile_pattern("(?m)" + card.import_pattern), 0, 0,
               Finder(card.import_each, "name")} {
     if (imports.pattern) {

@@ -394,6 +394,8 @@ struct Card {
     std::string table_pattern;                 // RE2, group 1: the name of the table that members are put into
     std::string internal_pattern;              // members of such names are nobody else's business
     std::vector<std::string> before_patterns;  // RE2 of what may stand before a definition in its statement
+    std::string condition_begin;    // RE2, group 1 in the line where something begins that counts on a condition only
+    std::string condition_end;      // the same where it ends
     std::string attached_pattern;   // RE2 at the beginning of a statement that belongs to the definition below it
     std::string continues_pattern;  // RE2 at the beginning of a statement that goes on with the one before it
     std::string leads_pattern;      // RE2 at the end of a statement that the next one belongs to

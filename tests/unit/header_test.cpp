@@ -57,6 +57,12 @@ TEST_CASE("what headers let others see") {
             {"double angle(double hours, int unit = 0);\n", "function angle(double hours, int unit = 0):1\n"},
             {"void seen(font_t *font UNUSED_HERE, const glyph_t glyph UNUSED_HERE, int n);\n",
              "function seen(font_t * font, const glyph_t glyph, int n):1\n"},
+            // what is undefined again, but on no further condition
+            {"#ifndef M_H\n#define M_H\n#define M_EACH(x) int m_##x(void);\n#undef M_EACH\n#define M_KEPT 1\n#if M_OLD\n"
+             "#  undef M_KEPT\n#endif\n#ifdef M_IN\n#define M_GONE 1\n#if 1\n#endif\n#undef M_GONE\n#endif\n"
+             "#undef M_LATER\n#define M_LATER 2\n#ifdef M_IN\n#define M_IN_IT 1\n#endif\n#ifdef M_OUT\n#undef M_IN_IT\n"
+             "#endif\n#endif\n",
+             "macro M_KEPT:5\nmacro M_LATER:16\nmacro M_IN_IT:18\n"},
             // macros before a definition, and around its type
             {"OLD_USE(\"say (it) anew\")  SKY_API int old(int a);\nSKY_DEPRECATED_IN_FOR(2, far) void older(void);\n",
              "function old(int a):1\nfunction older():2\n"},
