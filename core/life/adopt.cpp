@@ -122,7 +122,7 @@ class Adopter {
                 alone[foreign.folder].push_back(foreign.name);
                 continue;
             }
-            Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}};
+            Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}, {}};
             if (auto fine = take(std::move(taken), tree); !fine) return fine;
         }
         for (const auto& [place, names] : alone)  // what helps stands first

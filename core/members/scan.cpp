@@ -169,9 +169,12 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     result.members = definitions(result.source, card, patterns.compiled(), false, &outside);
     for (const auto& member : result.members) known.insert(member.name);
     if (!outside.taken.empty()) add_taken({module, card, root, patterns}, file, outside, known, result);
+    std::set<std::string> read;  // what the entry file reads in may be among the parts
+    for (const text::Source& part : result.parts) read.insert(part.file());
     for (const auto& part : card.parts)
         for (const auto& path : part_files(module, card, part))
-            add_part(path, part, card, root, patterns, known, result);
+            if (part.named || read.count(files::shown_path(path, root)) == 0)
+                add_part(path, part, card, root, patterns, known, result);
     std::erase_if(result.members,
                   [&](const FoundMember& member) { return is_handle(member.name, module.manifest, card); });
     return result;
