@@ -262,7 +262,7 @@ class Adopter {
                           "choose another --into");
         if (entry_text)
             adoption_.plan.add({module.folder / taken.from.entry, std::nullopt, *entry_text,
-                                "entry file: makes known what is there"});
+                                "entry file: makes known what is there (yours)"});
         module.shown_folder = files::shown_path(module.folder, space_.root);
         const auto text_of = [&] {
             return model::schema_directive(space_.root, module.home, "module") +

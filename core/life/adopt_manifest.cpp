@@ -50,8 +50,8 @@ class ManifestOf {
         } else {
             know("entry", taken_.from.entry, Sureness::sure,
                  !taken_.from.bridged   ? taken_.from.entry
-                 : taken_.reads.empty() ? "the file that is written for it"
-                                        : "the file that is written for it, and reads " + taken_.reads);
+                 : taken_.reads.empty() ? "a new file"
+                                        : "a new file that reads " + taken_.reads);
         }
         take_version();
         if (card_.is_native())
