@@ -219,7 +219,7 @@ class Adopter {
         adopted.needs = module.manifest.dependencies.size();
         adopted.notes.insert(adopted.notes.end(), taken.told.notes.begin(), taken.told.notes.end());
         if (const std::string called = source.filename().string();
-            called != taken.name && (!taken.told.name.empty() || taken.from.bridged))
+            called != taken.name && !taken.from.alone && (!taken.told.name.empty() || taken.from.bridged))
             adopted.notes.push_back(fmt::format("the folder is called `{}`, the module `{}`", called, taken.name));
         adoption_.modules.push_back(std::move(adopted));
         return place(taken, std::move(module), made->entry_text);
@@ -305,7 +305,7 @@ class Adopter {
             above /= part;
             above_source /= part;
         }
-        const fs::path entry = taken.from.entry;
+        const fs::path entry = taken.from.bridged ? taken.reads : taken.from.entry;
         if (taken.from.alone) {
             if (auto copied = copy_file(taken.from.folder / entry, home / entry); !copied) return copied;
             return copy_below(taken, fs::path(entry).replace_extension(), home);

@@ -62,7 +62,8 @@ std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folde
 }
 
 bool is_loaded_by(const model::Card& card, const std::string& name, const fs::path& entry) {
-    return is_module_name(card, name) && search::root_of(card, name, entry).has_value();
+    return search::root_of(card, name, entry).has_value() &&
+           (!card.adopt.bridge.renames || is_module_name(card, name));
 }
 
 std::optional<std::string> bridge_name(const model::Card& card, const std::string& name) {

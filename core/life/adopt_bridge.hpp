@@ -21,7 +21,7 @@ struct Bridged {
 [[nodiscard]] std::optional<Bridged> bridged_in(const model::Card& card, const std::filesystem::path& folder,
                                                 bool asked_for);
 
-/// Whether the host finds the entry file by the module's name, and the card takes that for one.
+/// Whether the host finds the entry file by the module's name and, where names matter to it, can be asked for that.
 [[nodiscard]] bool is_loaded_by(const model::Card& card, const std::string& name, const std::filesystem::path& entry);
 
 /// What the module is called then: the name as it is, or in the card's form of names. Nothing: it cannot be made one.

@@ -10,7 +10,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-constexpr std::size_t most_module_files = 5000;
+constexpr std::size_t most_module_files = 5000, most_paths = 2000;
 constexpr std::string_view white = " \t\r\n";
 
 /// The first word: blanks within quotes and brackets are part of it.
@@ -75,7 +75,7 @@ std::string written_out(std::string_view path) {
 
 std::vector<fs::path> ReadIn::meant(std::string_view path, const fs::path& by) {
     const std::string written = written_out(path);
-    if (written.empty()) return {};
+    if (written.empty() || ++asked_ > most_paths) return {};
     for (const fs::path& base : {by.parent_path(), folder_})
         if (auto found = at((base / written).lexically_normal(), by); !found.empty()) return found;
     if (written.find('*') != std::string::npos || written.starts_with("..")) return {};

@@ -20,7 +20,8 @@ class ReadIn {
     explicit ReadIn(std::filesystem::path folder) : folder_(std::move(folder)) {}
 
     /// The files that a path means which is written in the file `by`: beside it, in the module's folder, or else the
-    /// only one whose path ends so. `*` in the last part stands for several, sorted. Never `by` itself.
+    /// only one whose path ends so. `*` in the last part stands for several, sorted. Never `by` itself. Nothing
+    /// behind the 2,000th path.
     [[nodiscard]] std::vector<std::filesystem::path> meant(std::string_view path, const std::filesystem::path& by);
 
   private:
@@ -29,6 +30,7 @@ class ReadIn {
     [[nodiscard]] const std::vector<std::string>& all();
 
     std::filesystem::path folder_;
+    std::size_t asked_ = 0;
     std::optional<std::vector<std::string>> all_;  // relative to the folder; once they are asked for
 };
 

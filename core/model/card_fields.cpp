@@ -190,6 +190,9 @@ const Fields bridge_table = {
      .help = "where that file may lie (Mustache), the first that is there counts; `*`: where the folder was named, the "
              "only one that fits, and the module is called as the `*` says",
      .example = "[\"{{name}}.sh\", \"*.sh\"]", .bound = at<&Bridge::reads>()},
+    {.key = "renames", .type = Type::boolean, .preset = "false",
+     .help = "true: also for what the host finds by a name that it cannot load it by", .example = "true",
+     .bound = at<&Bridge::renames>()},
 };
 
 const Fields asset_kind_table = {

@@ -136,6 +136,12 @@ TEST_CASE("what cannot be adopted is said, and nothing is written") {
     CHECK(driver.envar({"adopt", "../elsewhere/far-lib", "a/near-lib", "--into", "own", "--copy"}, "w").status == 0);
     for (const std::string name : {"far_lib", "near_lib"})
         CHECK(std::filesystem::exists(driver / ("w/own/" + name + "/" + name + ".bash")));
+    driver.write("elsewhere/stars/star-near.bash", "star_near() { :; }\n");
+    driver.write("elsewhere/stars/star-far.bash", "star_far() { :; }\n");
+    const Run alone = driver.envar({"adopt", "../elsewhere/stars", "--into", "stars"}, "w");
+    CHECK_MESSAGE(alone.errors.find("needs an entry file") != std::string::npos, alone.errors);
+    CHECK(driver.envar({"adopt", "../elsewhere/stars", "--into", "stars", "--copy"}, "w").status == 0);
+    CHECK(driver.read("w/stars/star_far/star_far.bash").find("/star-far.bash\"") != std::string::npos);
     CHECK(driver.envar({"trial"}, "w").status == 0);
     const Run several = driver.envar({"adopt", "a/empty", "lua/known", "a/both", "--host", "lua"}, "w");
     CHECK(several.status == 0);
