@@ -61,11 +61,17 @@ std::string written_out(std::string_view path) {
     const bool call = word.size() > 1 && word.front() == '[' && word.back() == ']';
     if (call) word = word.substr(1, word.size() - 2);
     const std::size_t values = behind_values(word);
-    std::string end(word.substr(values));
-    std::erase_if(end, [](char c) { return c == '"' || c == '\''; });
+    std::string end;
+    const std::string_view before = word.substr(0, values);
+    char quote = std::count(before.begin(), before.end(), '"') % 2 == 0 ? '\0' : '"';  // that is open
+    for (const char c : word.substr(values)) {
+        if (c == '"' || c == '\'') {
+            quote = quote == '\0' ? c : quote == c ? '\0' : quote;
+        } else {
+            end += call && quote == '\0' && white.find(c) != std::string_view::npos ? '/' : c;
+        }
+    }
     if (values == 0 && (call || end.starts_with('/') || end.starts_with('~'))) return {};
-    std::replace_if(
-        end.begin(), end.end(), [](char c) { return white.find(c) != std::string_view::npos; }, '/');
     // What goes on with a value is but the end of a name.
     if (values != 0) end.erase(0, std::min(end.find('/'), end.size()));
     end.erase(0, std::min(end.find_first_not_of('/'), end.size()));

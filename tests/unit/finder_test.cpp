@@ -385,7 +385,10 @@ TEST_CASE("of a path that code puts together what is written out at its end is k
              {"[file join $top src far.tcl]", "src/far.tcl"},
              {"[file join [file dirname [info script]] \"far.tcl\"]", "far.tcl"},
              {"./a/./b.sh", "a/b.sh"},
-             {"'a b.sh' c", "a/b.sh"},
+             {"'a b.sh' c", "a b.sh"},
+             {"$top/'a b.sh'", "a b.sh"},
+             {"[file join \"$top\" far.tcl]", "far.tcl"},
+             {"[file join $top {a} \"b c.tcl\"]", "b c.tcl"},
              {"\"a.scm\"", "a.scm"},
              // What goes on with a value, is a value, or leads elsewhere.
              {"$dir/${name}-light.sh", ""},
