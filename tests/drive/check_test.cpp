@@ -270,6 +270,7 @@ TEST_CASE("watching tells what is new and what is solved, and nothing else") {
 envar=$1
 "$envar" check --watch >../told 2>&1 &
 watcher=$!
+touch ../size
 wait_for() { for ((i = 0; i < 200; i++)); do grep -qF -- "$1" ../told && return; sleep 0.05; done; echo "never told: $1"; }
 wait_for 'watching for changes'
 cp m/module.envar.toml ../before
@@ -286,8 +287,7 @@ printf '[workspace]\nname = "w"\n[[search]]\nhost = "lua"\nfolder = "."\n' >work
 rm -r fresh
 cp ../before m/module.envar.toml
 wait_for 'nothing found'
-sleep 0.3
-wc -c <../told >../size
+until [[ $(wc -c <../told) == "$(cat ../size)" ]]; do wc -c <../told >../size; sleep 0.5; done
 touch m/module.envar.toml
 sleep 0.6
 [[ $(wc -c <../told) == "$(cat ../size)" ]] || echo 'told something about nothing'
