@@ -83,8 +83,9 @@ class Finder {
             if (!host_.empty() && card.name.value != host_) continue;
             std::string entry = entry_in(card, folder);
             auto bridged = entry.empty() ? bridged_in(card, folder, asked_for) : std::nullopt;
+            // What a host loads by its name counts for more than what it could not.
             if (bridged && bridged->sure) {
-                plain.push_back({&card, {}, {}, std::move(bridged)});
+                named.push_back({&card, {}, {}, std::move(bridged)});
                 continue;
             }
             NamedFiles files;

@@ -136,6 +136,12 @@ TEST_CASE("what cannot be adopted is said, and nothing is written") {
     CHECK(driver.envar({"adopt", "../elsewhere/far-lib", "a/near-lib", "--into", "own", "--copy"}, "w").status == 0);
     for (const std::string name : {"far_lib", "near_lib"})
         CHECK(std::filesystem::exists(driver / ("w/own/" + name + "/" + name + ".bash")));
+    // What a host loads as it is goes before what another one would want an entry file for.
+    driver.write("w/a/tide/init.lua", "return {}\n");
+    driver.write("w/a/tide/functions/LICENSE", "Free.\n");
+    driver.write("w/a/tide/tide.sh", "tide() { :; }\n");
+    const Run tide = driver.envar({"adopt", "a/tide"}, "w");
+    CHECK_MESSAGE(tide.output.find("tide 0.1.0 for lua") != std::string::npos, tide.errors);
     driver.write("elsewhere/stars/star-near.bash", "star_near() { :; }\n");
     driver.write("elsewhere/stars/star-far.bash", "star_far() { :; }\n");
     const Run alone = driver.envar({"adopt", "../elsewhere/stars", "--into", "stars"}, "w");
