@@ -191,6 +191,25 @@ std::vector<Chosen> chosen_modules(const Invocation& invocation, const model::Sp
     return out;
 }
 
+/// Modules whose members nobody can tell, as there is no card for their host. Fails where one is asked for by name.
+text::Result<std::string> left_out(const Invocation& invocation, const model::Space& space) {
+    std::vector<std::string> names;
+    for (const auto& module : space.modules) {
+        const model::Word& host = module.manifest.host;
+        if (space.card(host.value) != nullptr) continue;
+        const std::string place =
+            fmt::format("{}:{}", module.source.file(), module.source.position(host.span.begin).line);
+        if (!invocation.words.empty() && module.name() == invocation.words[0])
+            return text::refuse(host.value.empty()
+                                    ? fmt::format("{}: the module says no host", place)
+                                    : fmt::format("{}: there is no card for the host `{}`", place, host.value),
+                                "`envar hosts` lists the cards that there are");
+        names.push_back(fmt::format("{} ({})", module.name(), place));
+    }
+    if (!invocation.words.empty() || names.empty()) return std::string();
+    return fmt::format("\nleft out, as there is no card for the host: {}", fmt::join(names, ", "));
+}
+
 /// What the real hosts show of the modules after loading them. Fails when one does not load.
 using Shown = std::map<std::string, std::vector<members::FoundMember>>;
 text::Result<Shown> shown_by_hosts(Invocation& invocation, model::Space& space) {
@@ -306,6 +325,8 @@ Outcome run_members(Invocation& invocation) {
     if (!space) return tl::unexpected(space.error());
     if (auto known = known_modules(*space, invocation.words); !known) return tl::unexpected(known.error());
     if (invocation.flag("assets")) return list_assets(invocation, *space);
+    const auto unknown = left_out(invocation, *space);
+    if (!unknown) return tl::unexpected(unknown.error());
     const std::vector<Chosen> chosen = chosen_modules(invocation, *space);
     const bool below = invocation.flag("below");
     std::vector<Told> all(below ? 0 : chosen.size());
@@ -346,8 +367,10 @@ Outcome run_members(Invocation& invocation) {
                 fmt::format("{} {} loaded by longer names than its own; `envar members {} --below` "
                             "lists what they have",
                             counted(files, "file"), files == 1 ? "is" : "are", chosen.front().module->name()));
+        if (!unknown->empty()) invocation.terminal->line(*unknown);
         if (!differences.empty()) invocation.terminal->line();
         for (const auto& line : differences) invocation.terminal->line(line);
+        if (!unknown->empty() && chosen.empty()) return fine;
         invocation.terminal->remark(
             !differs ? "\nthe manifests and the sources agree"
             : only_absent

@@ -10,6 +10,7 @@
 
 #include "core/members/conditions.hpp"
 #include "core/members/documentation.hpp"
+#include "core/members/extents.hpp"
 #include "core/members/matching.hpp"
 #include "core/members/parameters.hpp"
 
@@ -32,6 +33,7 @@ class Definitions {
           wanted_(wanted),
           lexed_(lex(source.text(), patterns.grammar, wanted == Wanted::all)),
           code_(lexed_.code),
+          extents_(text_, lexed_, card, patterns),
           documentation_(text_, lexed_, card, patterns),
           parameters_(text_, code_, card, patterns) {}
 
@@ -50,32 +52,8 @@ class Definitions {
         return members;
     }
 
-    /// What stands between the definitions at the outermost level, statement by statement, with the blocks in them.
     [[nodiscard]] std::vector<Everything::Other> others(const std::vector<FoundMember>& defined) const {
-        std::vector<Everything::Other> out;
-        auto next = defined.begin();
-        std::size_t before = 0, latest = 0;  // where the two latest pieces of the last one begin
-        for (std::size_t i = 0, after = 0; i < lexed_.statements.size(); i = after) {
-            for (after = i + 1; after < lexed_.statements.size() && lexed_.statements[after].nested;) ++after;
-            const std::size_t begin = begin_of(i);
-            while (next != defined.end() && (next->extent.end <= begin || next->nested)) ++next;
-            if (next != defined.end() && next->extent.begin <= begin) continue;
-            const std::size_t end = begin + trimmed_end(code_.substr(begin, begin_of(after) - begin));
-            if (code_.substr(begin, end - begin).find_first_not_of("; \t\r\n") == std::string_view::npos) {
-                // What ends a statement behind a block of its own.
-                const bool ends = end > begin && !out.empty() && code_[begin] == ';' &&
-                                  trimmed(code_.substr(out.back().span.end, begin - out.back().span.end)).empty();
-                if (ends) out.back().span.end = begin + 1;
-                continue;
-            }
-            const bool goes_on = !out.empty() && belong_together({before, out.back().span.end}, {begin, end});
-            before = goes_on ? latest : begin;
-            latest = begin;
-            Everything::Other& other = goes_on ? out.back() : out.emplace_back();
-            other.span = {goes_on ? other.span.begin : begin, end};
-            for (std::size_t inner = i; inner < after; ++inner) other.begins.push_back(begin_of(inner));
-        }
-        return out;
+        return extents_.others(defined);
     }
 
     /// Another name of a definition is a piece of text by itself, whatever it names.
@@ -94,87 +72,11 @@ class Definitions {
         bool local = false;
     };
 
-    [[nodiscard]] std::size_t begin_of(std::size_t index) const {
-        return index < lexed_.statements.size() ? lexed_.statements[index].begin : code_.size();
-    }
-
-    /// The statement behind it, and behind what stands within it.
-    [[nodiscard]] std::size_t next_of(std::size_t index) const {
-        const auto& all = lexed_.statements;
-        const bool inside = index < all.size() && all[index].inside;
-        do ++index;
-        while (!inside && index < all.size() && all[index].inside);
-        return index;
-    }
-
-    /// Whether the second piece of code goes on with the first one: another branch, or what a condition is for.
-    [[nodiscard]] bool belong_together(text::Span first, text::Span second) const {
-        const auto code = [this](text::Span span) { return code_.substr(span.begin, span.end - span.begin); };
-        const std::string_view between = code_.substr(first.end, second.begin - first.end);
-        if (between.find_first_not_of("; \t\r\n") != std::string_view::npos) return false;
-        return patterns_.goes_on(code(second)) ||
-               (between.find(';') == std::string_view::npos && patterns_.leads_on(code(first)));
-    }
-
-    /// Where the statement ends, whose head goes to `head`: before the next one, but for a block that opens right
-    /// behind the head.
-    [[nodiscard]] std::size_t end_of(std::size_t index, std::size_t head) const {
-        std::size_t next = next_of(index);
-        while (begin_of(next) < head) next = next_of(next);
-        const std::size_t begin = begin_of(next);
-        if (begin < code_.size() && (code_[begin] == '{' || code_[begin] == '(') && head > begin_of(index) &&
-            trimmed(code_.substr(head, begin - head)).empty())
-            next = next_of(next);
-        std::size_t end = begin_of(next);
-        end = head + last_of_code(code_.substr(head, end - head));
-        const std::size_t line = std::min(code_.find('\n', end), code_.size());
-        end += redirected(code_.substr(end, line - end));
-        return trimmed(code_.substr(end, line - end)).empty() ? end + trimmed_end(text_.substr(end, line - end))
-                                                              : end;
-    }
-
-    /// In shells what a body reads and writes may stand behind it.
-    [[nodiscard]] std::size_t redirected(std::string_view rest) const {
-        if (card_.command_after.empty()) return 0;
-        const std::size_t mark = rest.find_first_not_of(" \t&0123456789");
-        if (mark == std::string_view::npos || (rest[mark] != '<' && rest[mark] != '>')) return 0;
-        return trimmed_end(rest.substr(0, rest.find(';')));
-    }
-
-    /// Its size without blanks and `;` at its end. Comments are blanks in the code, and may be long.
-    static std::size_t last_of_code(std::string_view code) {
-        constexpr std::size_t many = 16;
-        while (code.size() >= many) {
-            unsigned others = 0;
-            for (std::size_t i = code.size() - many; i < code.size(); ++i)
-                others |= static_cast<unsigned>(code[i] != ' ') & static_cast<unsigned>(code[i] != '\n');
-            if (others != 0) break;
-            code.remove_suffix(many);
-        }
-        while (!code.empty() && (is_space(code.back()) || code.back() == ';')) code.remove_suffix(1);
-        return code.size();
-    }
-
-    static std::size_t trimmed_end(std::string_view text) {
-        while (!text.empty() && is_space(text.back())) text.remove_suffix(1);
-        return text.size();
-    }
-
-    /// Where the statement begins, with those above that belong to it.
-    [[nodiscard]] std::size_t head_of(std::size_t index) const {
-        while (patterns_.attached && index > 0) {
-            const std::string_view above = code_.substr(begin_of(index - 1), begin_of(index) - begin_of(index - 1));
-            if (!re2::RE2::PartialMatch(piece(above), *patterns_.attached)) break;
-            --index;
-        }
-        return begin_of(index);
-    }
-
     /// A pattern looks a little farther than to the next statement, so that all of them together look at little more
     /// than the text.
     void look_at(std::size_t index) {
-        const std::size_t begin = begin_of(index);
-        const std::size_t size = begin_of(next_of(index)) - begin;
+        const std::size_t begin = extents_.begin_of(index);
+        const std::size_t size = extents_.begin_of(extents_.next_of(index)) - begin;
         std::string_view window = code_.substr(begin, std::min(longest_definition, 4 * size + 256));
         for (std::size_t before = size_before(window); before > 0; before = size_before(window))
             window.remove_prefix(before);
@@ -213,14 +115,16 @@ class Definitions {
             member.in_line ? groups.match(*member.pattern, window.substr(0, window.find('\n')), re2::RE2::UNANCHORED)
                            : groups.match_here(*member.pattern, member.opening, window);
         if (!matches) return false;
-        if (member.table != 0 && groups[member.table] != table_ && wanted_ != Wanted::all) return false;
+        if (member.role == model::MemberRole::table)
+            return name_table(index, groups[member.name], groups[member.table]);
+        if (member.table != 0 && !is_table(groups[member.table]) && wanted_ != Wanted::all) return false;
         if (member.owner) {
             Groups owner;
             if (!owner.match(*member.owner, code_.substr(statement.owner, statement.owner_end - statement.owner),
                              re2::RE2::UNANCHORED))
                 return false;
             if (wanted_ == Wanted::all) return true;  // an item of a table cannot be moved by itself
-            if (member.owner_table != 0 && owner[member.owner_table] != table_) return false;
+            if (member.owner_table != 0 && !is_table(owner[member.owner_table])) return false;
         }
         if (only_pieces_ && groups[member.behind].data() != nullptr) return true;
         if (member.role == model::MemberRole::none) return true;
@@ -238,6 +142,17 @@ class Definitions {
                          member.declared != 0 ? patterns_.declared(groups[member.declared]).name
                                               : unqualified(groups[member.name]),
                          groups[member.table]);
+    }
+
+    [[nodiscard]] bool is_table(std::string_view name) const {
+        return name == table_ || std::find(tables_.begin(), tables_.end(), name) != tables_.end();
+    }
+
+    /// One name of the table that members are put into may be given another one.
+    bool name_table(std::size_t index, std::string_view name, std::string_view table) {
+        if (table_.empty() || lexed_.statements[index].nested || is_table(name) == is_table(table)) return false;
+        tables_.push_back(is_table(name) ? table : name);
+        return true;
     }
 
     /// Where a piece of the code stands.
@@ -263,7 +178,7 @@ class Definitions {
             rest.remove_prefix(end);
             const std::size_t dot = card_.table_pattern.empty() ? std::string_view::npos : word.rfind('.');
             const std::string_view table = dot == std::string_view::npos ? std::string_view() : word.substr(0, dot);
-            if (table != table_ && wanted_ != Wanted::all) continue;
+            if (!is_table(table) && wanted_ != Wanted::all) continue;
             any = take_name(member, index, groups, word.substr(table.empty() ? 0 : dot + 1), table) || any;
             if (any && wanted_ == Wanted::all && member.role != model::MemberRole::gone) break;  // one piece of text
         }
@@ -283,7 +198,7 @@ class Definitions {
             // What goes under some condition only is there all the same.
             Found& defined = found_[known->second - 1];
             if (lexed_.statements[index].nested && !lexed_.statements[defined.statement].nested) return true;
-            if (is_conditional(defined.name.begin, begin_of(index))) return true;
+            if (is_conditional(defined.name.begin, extents_.begin_of(index))) return true;
             defined.local = true;
             locals_[name] = known->second;
             known->second = 0;
@@ -372,14 +287,14 @@ class Definitions {
     /// and its documentation.
     void tell(const Found& found, FoundMember& member) {
         const Found& by = originals_.empty() ? found : originals_[found.of];
-        const std::size_t begin = begin_of(by.statement);
+        const std::size_t begin = extents_.begin_of(by.statement);
         member.name = shown_name(found);
         member.kind = by.by->kind;
         member.file = source_.file();
         member.line = source_.line_of(by.name.begin);
         member.span = by.name;
         member.whole = {begin, by.end};
-        member.extent = {head_of(by.statement), end_of(by.statement, by.end)};
+        member.extent = {extents_.head_of(by.statement), extents_.end_of(by.statement, by.end)};
         member.owner = by.table;
         member.only_listed = is_only_listed(found);
         member.nested = lexed_.statements[by.statement].nested;
@@ -388,8 +303,8 @@ class Definitions {
         if (&by == &found || by.name.begin == found.name.begin || !member.summary.empty()) return;
         FoundMember own;
         own.name = member.name;
-        own.whole = {begin_of(found.statement), found.end};
-        own.extent = {head_of(found.statement), end_of(found.statement, found.end)};
+        own.whole = {extents_.begin_of(found.statement), found.end};
+        own.extent = {extents_.head_of(found.statement), extents_.end_of(found.statement, found.end)};
         documentation_.describe(own);
         member.summary = std::move(own.summary);
     }
@@ -408,12 +323,16 @@ class Definitions {
             Found& one = found_[at];
             if (one.alias.empty() || only_pieces_) continue;
             // `M.f = M.g` names a member, `M.f = g` a definition that is none by itself.
-            const bool of_table = !table_.empty() && one.alias.size() > table_.size() + 1 &&
-                                  one.alias.starts_with(table_) && one.alias[table_.size()] == '.';
-            const std::string_view of_what = of_table ? one.alias.substr(table_.size() + 1) : one.alias;
+            const std::size_t dot = table_.empty() ? std::string_view::npos : one.alias.find('.');
+            const bool of_table =
+                dot != std::string_view::npos && dot + 1 < one.alias.size() && is_table(one.alias.substr(0, dot));
+            const std::string_view of_what = of_table ? one.alias.substr(dot + 1) : one.alias;
             const auto& among = of_table || card_.table_pattern.empty() ? names_ : locals_;
             std::size_t of = place_in(among, of_what);
             if (of == 0 && one.by->role == model::MemberRole::other_name) of = place_in(locals_, of_what);
+            // A field of another table has another value before it is defined here.
+            const bool is_field = !of_table && of_what.find('.') != std::string_view::npos;
+            if (is_field && of != 0 && found_[of - 1].name.begin > one.name.begin) of = 0;
             if (of == 0 || of - 1 == at) {
                 if (one.by->role == model::MemberRole::other_name)
                     outside_.other_names.push_back({std::string(name_of(one)), std::string(one.alias), one.name});
@@ -457,9 +376,11 @@ class Definitions {
     Wanted wanted_;
     Lexed lexed_;
     std::string_view code_;
+    Extents extents_;
     Documentation documentation_;
     Parameters parameters_;
     std::string_view table_;
+    std::vector<std::string_view> tables_;  // its other names
     Outside outside_;
     std::optional<Conditions> conditions_;  // once they are asked for
     bool only_pieces_ = false;

@@ -46,7 +46,7 @@ void Lexer::begin_statement() {
     const bool opens = !is_word_at(at_) && std::any_of(marks.begin(), marks.end(), [&](const auto& mark) {
         return mark.opens && starts(at_, mark.text);
     });
-    if (!opens || ended_) head_ = at_;
+    if (!opens || (ended_ && !is_first_in_block())) head_ = at_;
     pending_ = ended_ = false;
     Statement statement;
     statement.begin = static_cast<std::uint32_t>(at_);
@@ -56,6 +56,13 @@ void Lexer::begin_statement() {
         statement.owner_end = frames_.back().opens;
     }
     out_.statements.push_back(statement);
+}
+
+bool Lexer::is_first_in_block() const {
+    if (frames_.empty() || frames_.back().block == code_block) return false;
+    std::size_t before = at_;
+    while (before > 0 && is_space(text_[before - 1])) --before;
+    return before == frames_.back().opens + std::size_t{1};
 }
 
 bool Lexer::is_continued(std::size_t line_end) const {

@@ -126,6 +126,9 @@ class Lexer {
         if (hidden_ == 0) pending_ = ended_ = true;
     }
 
+    /// A block that opens right behind the mark of the one at hand has the same head.
+    [[nodiscard]] bool is_first_in_block() const;
+
     /// A statement may begin here: not where a comment does, which is passed over first.
     void begin_statement();
 
@@ -214,6 +217,7 @@ class Lexer {
     [[nodiscard]] bool may_be_value(const Grammar::Tables::Quote& quote) const;
 
     bool word_quote(const Grammar::Tables::WordQuote& quote, std::size_t end);
+    [[nodiscard]] bool has_commas_as_marks(const Grammar::Tables::WordQuote& quote, std::size_t at) const;
 
     /// `{word}`: the key of a table.
     [[nodiscard]] bool is_key(std::size_t end) const { return end < text_.size() && text_[end] == '}'; }

@@ -247,6 +247,7 @@ bool Lexer::may_be_value(const Tables::Quote& quote) const {
     while (back > 0 && is_blank(out_.code[back - 1])) --back;
     if (back == 0) return true;
     const char last = out_.code[back - 1];
+    if (back == at_ && last == text_[at_]) return false;  // `a // b`: the second mark of an operator
     if (is_word_at(back - 1)) {
         std::size_t begin = back;
         while (begin > 0 && is_word_at(begin - 1)) --begin;
@@ -257,15 +258,22 @@ bool Lexer::may_be_value(const Tables::Quote& quote) const {
     return last != ')' && last != ']' && last != '}' && last != '"' && last != '\'' && last != '$';
 }
 
+/// `m,/,`: right behind the word, and as many in the line as the quote has marks.
+bool Lexer::has_commas_as_marks(const Tables::WordQuote& quote, std::size_t at) const {
+    const std::string_view line = text_.substr(at, std::min(text_.find('\n', at), text_.size()) - at);
+    return line.size() > 1 && !is_space(line[1]) && std::count(line.begin(), line.end(), ',') > quote.parts;
+}
+
 bool Lexer::word_quote(const Tables::WordQuote& quote, std::size_t end) {
     if (unclosed_ > most_unclosed) return false;
     const char before = at_ == 0 ? '\n' : text_[at_ - 1];
-    if (std::strchr("$@%&>{", before) != nullptr && before != '\0' && !(before == '{' && !is_key(end))) return false;
+    if (std::strchr("$@%&>{-", before) != nullptr && before != '\0' && !(before == '{' && !is_key(end))) return false;
     std::size_t at = end;
     while (at < text_.size() && is_space(text_[at])) ++at;
     if (at >= text_.size() || is_word_at(at)) return false;
     const char mark = text_[at];
-    if (mark == ',' || mark == ';' || mark == ')' || (mark == '#' && at > end) || text_.substr(at, 2) == "=>" ||
+    if (mark == ',' && !(at == end && has_commas_as_marks(quote, at))) return false;
+    if (mark == ';' || mark == ')' || (mark == '#' && at > end) || text_.substr(at, 2) == "=>" ||
         (mark == '=' && at > end))
         return false;
     const std::size_t begin = at;

@@ -303,8 +303,9 @@ struct LanguageBlock {
 };
 
 /// Which definitions a pattern finds: members; such as become members by an alias; what is taken away again; nothing;
-/// such as are members where a list of exports names them; or names that are taken over from another file.
-enum class MemberRole { member, local, gone, none, listed, taken, other_name };
+/// such as are members where a list of exports names them; names that are taken over from another file; other names
+/// of what they name; or another name of the table that members are put into.
+enum class MemberRole { member, local, gone, none, listed, taken, other_name, table };
 
 /// How members are recognised: a pattern over the code where a statement begins that no block hides.
 struct MemberPattern {

@@ -23,12 +23,13 @@ const Fields language_member_table = {
     {.key = "in", .type = Type::word, .values = {"all", "parts"}, .preset = "\"all\"",
      .help = "parts: only in files of [[language.part]], not in the entry file", .example = "\"parts\"",
      .bound = at<&MemberPattern::only_in_parts>()},
-    {.key = "role", .type = Type::word, .values = {"member", "local", "gone", "none", "listed", "taken", "other_name"}, .preset = "\"member\"",
+    {.key = "role", .type = Type::word, .values = {"member", "local", "gone", "none", "listed", "taken", "other_name", "table"}, .preset = "\"member\"",
      .help = "local: no member, but what a group `alias` of another pattern may name; gone: takes members away again; "
              "none: no definition, whatever patterns below this one say; listed: a member where `export` names it; "
              "taken: `names` are taken over from the module's file that the group `from` names, or all of the one whose path "
              "the group `file` ends with; other_name: a member where "
-             "what the group `alias` names is one, or `export` names it",
+             "what the group `alias` names is one, or `export` names it; table: `name` is another name of the table that the "
+             "group `table` names",
      .example = "\"local\"", .bound = at<&MemberPattern::role>()},
     {.key = "owner", .type = Type::pattern,
      .help = "it is an item of a block with a separator, and this matches the block's head, with the group `table`",

@@ -108,6 +108,20 @@ TEST_CASE("members: declared against found, and a sync that keeps what was writt
     }
 }
 
+TEST_CASE("members: a module whose host has no card is told of") {
+    const Driver driver;
+    lay_out(driver, "lua", "lua/star_field/init.lua", "return {}\n", "");
+    driver.write("w/lua/night/module.envar.toml",
+                 "[module]\nname = \"night\"\nversion = \"1.0.0\"\nhost = \"luu\"\n");
+    const Run all = driver.envar({"members"}, "w");
+    CHECK(all.status == 0);
+    CHECK(all.output.find("left out, as there is no card for the host: night (lua/night/module.envar.toml:4)") !=
+          std::string::npos);
+    const Run one = driver.envar({"members", "night"}, "w");
+    CHECK(one.status == 1);
+    CHECK(one.errors.find("lua/night/module.envar.toml:4: there is no card for the host `luu`") != std::string::npos);
+}
+
 TEST_CASE("members: the results of many modules are put together in order, whatever their texts hold") {
     const Driver driver;
     REQUIRE(driver.envar({"begin", "w"}).status == 0);

@@ -66,6 +66,21 @@ TEST_CASE("members of Lua modules are found where they are defined") {
         {"local M = {}\nM._hidden = 1\nfunction M._private() end\nM.x == 3\nreturn M\n", {"x():4"}},
         {"---[[ a line comment\nlocal M = {}\nfunction M.a() end\nreturn M\n", {"a():3"}},
         {"return { a = function() end }\n", {"a():1"}},
+        // Another name of the table, before and behind; what is no other name of it.
+        {"local sky = {}\nlocal M, x = sky, 1\nlocal N = sky\nfunction N.a() end\nfunction x.b() end\nreturn sky\n",
+         {"a():4"}},
+        {"local sky = {}\nfunction sky.a() end\nlocal M = sky\nfunction sky.b() end\nreturn M\n", {"b():4"}},
+        // With a metatable; what that has is no member.
+        {"local function f(x) end\nreturn setmetatable({ a = f, b = function() end }, { __call = f })\n",
+         {"a(x):1", "b():2"}},
+        {"local M = setmetatable(\n{\n  a = function(x) end,\n},\n{ __index = y })\nfunction M.b() end\nreturn M\n",
+         {"a(x):3", "b():6"}},
+        // Names that are given their functions later, or are fields of other tables, or are words of the language.
+        {"local M = {}\nlocal f\nf = function(x) end\nM.f = f\nreturn M\n", {"f(x):3"}},
+        {"local M, own = {}, {}\nfunction own.f(x) end\nown.g = function(y) end\nM.a = own.f\nM.b = own.g\n"
+         "M.c = os.exit\nos.exit = function(z) end\nreturn M\n",
+         {"a(x):2", "b(y):3", "c():6"}},
+        {"local M = {}\nM[\"or\"] = function(x) end\nreturn M\n", {"or(x):2"}},
         {"", {}},
         {std::string("\0\xFF\xFE binary", 10), {}},
     };
@@ -128,6 +143,7 @@ TEST_CASE("what looks like code and is none, and code that looks like something 
         {"bash", "a() { :; }\nunset -f a\na() { :; }\n", {"a():3"}},
         {"bash", "a() { :; }\nb() { :; }\nc() { :; }\nunset -f a c # both\n", {"b():2"}},
         {"bash", "a() { :; }\nif x; then\n  unset -f a\n  b() { :; }\n  unset -f b\nfi\n", {"a():1"}},
+        {"zsh", "if true\nthen\n() {\n  local x\n}\nfi\n{ echo; }\n() {\n}\na () {\n}\n", {"a():10"}},
         {"zsh",
          "function a b.c { :; }\nfunction -T d() { :; }\nfunction e f # two\n{\n}\nunfunction b.c e\n",
          {"a():1", "d():2", "f():3"}},
@@ -148,6 +164,10 @@ TEST_CASE("what looks like code and is none, and code that looks like something 
         {"guile",
          "(define-module (x) #:export (place? b*))\n(define (place) 1)\n(define (place?) 1)\n(define (best) 1)\n(define (b*) 1)\n",
          {"place?():3", "b*():5"}},
+        {"tcl",
+         "if {[catch {\n  package require x\n}]} {\n  proc a {b \"c\" {\"d\" 1}} {}\n}\nif 1 {\n  proc e f {}\n} elseif "
+         "{$x} {\n  proc g {} {}\n}\nproc h {} {\n  if 1 {\n    proc i {} {}\n  }\n}\n",
+         {"a(b,c,d):4", "e(f):7", "g():9", "h():11"}},
         {"tcl",
          "namespace eval a { namespace export p* }\nproc ::a::place {x} {}\nproc ::a::b::push y {}\nproc ::a::other {} {}\n",
          {"place(x):2", "push(y):3"}},
@@ -178,6 +198,13 @@ TEST_CASE("what looks like code and is none, and code that looks like something 
         {"python",
          "def a(x): return {\n  'def no(': 1}\ndef b(): pass\n__all__ = ['b']\n__all__ += [\"a\"]\n",
          {"a(x):1", "b():3"}},
+        // Tests of files, commas as marks, and what is an operator of two marks.
+        {"perl",
+         "if (-s $f && -y _) { }\nsub a { m,/, ? 1 : 2 }\nsub b { s,a,b,g; (s, y); }\nsub c { 1 }\n",
+         {"a():2", "b():3", "c():4"}},
+        {"perl",
+         "$io->{out} //= '/dev/null';\nsub a { $x // '{/' }\nmy ($y) = / ^ (\\{)\n  \" $ /x;\nsub b { 1 }\n",
+         {"a():2", "b():5"}},
         {"perl",
          "sub a { ($x =~ s/x/y/s || 1) }\nsub b { ($x !~ /it's/s || /'/m || m{'}s || 2) }\n"
          "sub c { $x =~ /y/s || qr/z/s || tr/a/b/s || 3 }\nsub d { (q(a)x 3) | 4 }\n1;\n",

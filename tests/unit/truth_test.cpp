@@ -91,7 +91,8 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
         std::vector<fs::path> folders;
         std::size_t least, dynamic;
         Compared compared = Compared::parameters;
-        std::size_t every = 1;  // of so many files one is looked at
+        std::size_t every = 1;      // of so many files one is looked at
+        std::size_t elsewhere = 0;  // of those found, which the code defines on conditions that do not hold here
     };
     const std::vector<Corpus> corpora = {
         {"lua", "lua5.4", "truth.lua", ".lua", {"/usr/share/lua/5.4/pl"}, 400, 15},
@@ -104,7 +105,7 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
          7},
         {"python", "python3", "truth.py", ".py", {"/usr/lib/python3.11", "/usr/lib/python3.11/email"}, 2000, 0},
         {"fish", "fish", "truth.fish", ".fish", {"/usr/share/fish/functions"}, 250, 0},
-        {"tcl", "tclsh", "truth.tcl", ".tcl", {"/usr/share/tcltk/tcl8.6"}, 50, 0},
+        {"tcl", "tclsh", "truth.tcl", ".tcl", {"/usr/share/tcltk/tcl8.6"}, 50, 0, Compared::parameters, 1, 3},
         {"perl", "perl", "truth.pl", ".pm", {"/usr/share/perl/5.36", "/usr/share/perl/5.36/File"}, 500, 4},
         {"guile",
          "guile",
@@ -177,6 +178,6 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
         CHECK(all >= corpus.least);
         // Besides what is made while the code runs, and what is defined for other systems.
         CHECK(100 * (missed - std::min(missed, corpus.dynamic)) <= all);
-        CHECK(100 * wrong <= all);
+        CHECK(100 * (wrong - std::min(wrong, corpus.elsewhere)) <= all);
     }
 }
