@@ -76,8 +76,11 @@ class Definitions {
     /// than the text.
     void look_at(std::size_t index) {
         const std::size_t begin = extents_.begin_of(index);
+        // The rest of a definition over several lines, but for raw lines in it, is none.
+        if (begin < taken_to_ && !lexed_.statements[index].inside) return;
         const std::size_t size = extents_.begin_of(extents_.next_of(index)) - begin;
-        std::string_view window = code_.substr(begin, std::min(longest_definition, 4 * size + 256));
+        const std::size_t few = extents_.begin_of(index + 3) - begin;  // a head may stand in a line of its own
+        std::string_view window = code_.substr(begin, std::min(longest_definition, std::max(few, 4 * size + 256)));
         for (std::size_t before = size_before(window); before > 0; before = size_before(window))
             window.remove_prefix(before);
         if (window.empty()) return;
@@ -191,6 +194,9 @@ class Definitions {
         if (member.role == model::MemberRole::gone) {
             if (wanted_ == Wanted::all && patterns_.has_other_names) return true;  // its other names stay
             const auto known = names_.find(name);
+            if (known != names_.end() && known->second != 0 &&
+                is_macro(member) != is_macro(*found_[known->second - 1].by))
+                return true;
             if (known == names_.end() || known->second == 0) {
                 if (!lexed_.statements[index].nested) outside_.gone.emplace(name);
                 return true;
@@ -215,6 +221,9 @@ class Definitions {
         return true;
     }
 
+    /// A macro may stand before a function or a type of its name, which is there all the same.
+    static bool is_macro(const Patterns::Compiled::Member& member) { return member.kind == "macro"; }
+
     [[nodiscard]] bool is_conditional(std::size_t from, std::size_t to) {
         if (patterns_.condition_begins.finds_nothing()) return false;
         if (!conditions_) conditions_.emplace(patterns_.condition_begins, patterns_.condition_ends, code_);
@@ -233,6 +242,7 @@ class Definitions {
         found.statement = index;
         found.name = name;
         found.end = static_cast<std::size_t>(groups.end() - code_.data());
+        taken_to_ = found.end;
         found.alias = groups[member.alias];
         found.parameters = groups[member.parameters];
         found.table = table;
@@ -244,6 +254,7 @@ class Definitions {
         // Of two definitions the later one is what the host has.
         auto& known = (found.local ? locals_ : names_)[name_of(found)];
         if (known != 0 && !found.local) {
+            if (is_macro(member) && !is_macro(*found_[known - 1].by)) return;  // which is there besides
             found.of = known - 1;
             found_[known - 1] = found;
             return;
@@ -384,6 +395,7 @@ class Definitions {
     Outside outside_;
     std::optional<Conditions> conditions_;  // once they are asked for
     bool only_pieces_ = false;
+    std::size_t taken_to_ = 0;  // where the latest definition ends, as far as its pattern goes
     std::vector<Found> found_;
     std::vector<Found> originals_;  // as found_ was before it was sorted; empty: no definition has another name
     std::pmr::monotonic_buffer_resource room_;

@@ -57,6 +57,17 @@ TEST_CASE("what headers let others see") {
             {"double angle(double hours, int unit = 0);\n", "function angle(double hours, int unit = 0):1\n"},
             {"void seen(font_t *font UNUSED_HERE, const glyph_t glyph UNUSED_HERE, int n);\n",
              "function seen(font_t * font, const glyph_t glyph, int n):1\n"},
+            // on several lines, the first of them short; with lines of the preprocessor and marks behind
+            {"api_fn status\nglyphs (" + std::string(600, ' ') +
+                 "int a);\nint\nb (int c) MARKED\n  marked ((1));\nvoid *room(int d) "
+                 "own_attribute sky_alloc_size(1);\nint e(int f)\n#ifdef X\n  __attribute__((format(printf, 2, 0)))\n#endif\n;\n"
+                 "extern NORETURN SKY(void) g(int h);\nSKY(i)\nSKY(j)\n#define K 1\ntypedef int l;\n",
+             "function glyphs(int a):2\nfunction b(int c):4\nfunction room(int d):6\nfunction e(int f):7\n"
+             "function g(int h):12\nmacro K:15\ntype l:16\n"},
+            // A macro stands before a function of its name, and is no other one; macros in types count.
+            {"int a(int b);\n#define a(b) c(b)\n#undef a\n#define d(e) d(e)\nint d(int e);\ntypedef struct {\n"
+             "#define F 1\n  int f;\n} g;\n",
+             "function a(int b):1\nfunction d(int e):5\nmacro F:7\ntype g:9\n"},
             // what is undefined again, but on no further condition
             {"#ifndef M_H\n#define M_H\n#define M_EACH(x) int m_##x(void);\n#undef M_EACH\n#define M_KEPT 1\n#if M_OLD\n"
              "#  undef M_KEPT\n#endif\n#ifdef M_IN\n#define M_GONE 1\n#if 1\n#endif\n#undef M_GONE\n#endif\n"
