@@ -321,8 +321,14 @@ std::uint32_t Solver::likeliest_in_heap() {
         return (variables_[var].activity + bump_ / 1000) / sets_.count(var, domain(var));
     };
     std::uint32_t found = 0;
-    for (std::uint32_t at = 1; at < std::min(most_weighed, heap_.size()); ++at)
-        if (is_open(heap_[at]) && weight(heap_[at]) > weight(heap_[found])) found = at;
+    double most = weight(heap_.front());
+    for (std::uint32_t at = 1; at < std::min(most_weighed, heap_.size()); ++at) {
+        if (!is_open(heap_[at])) continue;
+        const double now = weight(heap_[at]);
+        if (now <= most) continue;
+        most = now;
+        found = at;
+    }
     return found;
 }
 

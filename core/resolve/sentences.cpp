@@ -128,14 +128,17 @@ class Teller {
             }
         }
         group.range = range_text(group.versions);
-        for (Group& known : groups_)
-            if (known.from != model::no_id &&
-                std::tie(known.by, known.optional, known.from, known.to, known.range) ==
-                    std::tie(group.by, group.optional, group.from, group.to, group.range)) {
-                known.rows.push_back(one.row);
-                known.places.push_back(group.places.front());
-                return;
-            }
+        if (group.from != model::no_id) {
+            std::vector<std::size_t>& of_pair = groups_of_[{group.from, group.to}];
+            for (const std::size_t at : of_pair)
+                if (Group& known = groups_[at]; std::tie(known.by, known.optional, known.range) ==
+                                                std::tie(group.by, group.optional, group.range)) {
+                    known.rows.push_back(one.row);
+                    known.places.push_back(group.places.front());
+                    return;
+                }
+            of_pair.push_back(groups_.size());
+        }
         groups_.push_back(std::move(group));
     }
 
@@ -143,12 +146,15 @@ class Teller {
     /// the pinned module's users ends: right behind the roots.
     void put_in_order() {
         std::vector<Group> ordered;
+        ordered.reserve(groups_.size());
         std::vector<Id> reached;
+        std::set<Id> known_to_be_reached;
         std::vector<bool> used(groups_.size());
+        std::map<Id, std::vector<std::size_t>> asked_by;
+        for (std::size_t i = 0; i < groups_.size(); ++i) asked_by[groups_[i].from].push_back(i);
         const auto take = [&](std::size_t i) {
             used[i] = true;
-            if (std::find(reached.begin(), reached.end(), groups_[i].to) == reached.end())
-                reached.push_back(groups_[i].to);
+            if (known_to_be_reached.insert(groups_[i].to).second) reached.push_back(groups_[i].to);
             ordered.push_back(groups_[i]);
         };
         const auto rank = [](AskedBy by) { return by == AskedBy::root ? 0 : by == AskedBy::given ? 1 : 2; };
@@ -156,8 +162,8 @@ class Teller {
             for (std::size_t i = 0; i < groups_.size(); ++i)
                 if (groups_[i].from == model::no_id && rank(groups_[i].by) == wanted) take(i);
         for (std::size_t at = 0; at < reached.size(); ++at)
-            for (std::size_t i = 0; i < groups_.size(); ++i)
-                if (!used[i] && groups_[i].from == reached[at]) take(i);
+            for (const std::size_t i : asked_by[reached[at]])
+                if (!used[i]) take(i);
         for (std::size_t i = 0; i < groups_.size(); ++i)
             if (!used[i]) take(i);
         groups_ = std::move(ordered);
@@ -166,6 +172,8 @@ class Teller {
             const auto [at, fresh] = known.try_emplace({groups_[i].from, groups_[i].to}, pairs_.size());
             if (fresh) pairs_.emplace_back();
             pairs_[groups_[i].pair = at->second].groups.push_back(i);
+            about_[groups_[i].to].push_back(i);
+            if (groups_[i].from != groups_[i].to) about_[groups_[i].from].push_back(i);
         }
     }
 
@@ -207,16 +215,19 @@ class Teller {
     /// What all that was said up to this group leaves; ends the story when that is nothing.
     std::string conclude(std::size_t i) {
         const Group& group = groups_[i];
+        told_ = i;
+        to_look_at_.insert(i);
         // The last word on this pair is not spoken yet.
         if (group.from != model::no_id && pairs_[group.pair].groups.back() > i) return "";
         pairs_[group.pair].seen = 0;
+        to_look_at_.insert(pairs_[group.pair].groups.begin(), pairs_[group.pair].groups.end());
         const bool is_there = group.to != model::no_id && !universe_.rows_of(group.to).empty();
         const bool provided = group.to != model::no_id && !universe_.providers_of(group.to).empty();
         if (provided) return "";
         const std::vector<std::uint32_t> to_before = left(group.to), from_before = left(group.from);
         if (group.from == model::no_id) {
             std::erase_if(left(group.to), [&](std::uint32_t row) { return !allows(group, row); });
-            touched_[group.to] = ++now_;
+            touch(group.to);
         }
         if (group.from == model::no_id && group.by != AskedBy::pin) need(group.to);
         const Id gone = settle(i);
@@ -247,21 +258,31 @@ class Teller {
     /// Takes away, until nothing changes, what cannot be had with what was said up to this group. Gives a module of
     /// which nothing is left, or no_module.
     Id settle(std::size_t i) {
-        for (bool changed = true; changed;) {
-            changed = false;
-            for (std::size_t g = 0; g <= i; ++g) {
-                const Group& group = groups_[g];
-                if (group.from != model::no_id && is_to_be_seen(group) && needed_.count(group.from) != 0)
-                    changed = narrow(i, group) || changed;
-                for (const Id module : {group.to, group.from})
-                    if (module != model::no_id && needed_.count(module) != 0 && left(module).empty()) return module;
-            }
+        for (std::size_t from = 0; !to_look_at_.empty();) {  // as they were told, again and again
+            const auto next = to_look_at_.lower_bound(from);
+            from = next == to_look_at_.end() ? 0 : *next + 1;
+            if (next == to_look_at_.end()) continue;
+            const Group& group = groups_[*next];
+            to_look_at_.erase(next);
+            if (group.from != model::no_id && is_to_be_seen(group) && needed_.count(group.from) != 0)
+                narrow(i, group);
+            for (const Id module : {group.to, group.from})
+                if (module != model::no_id && needed_.count(module) != 0 && left(module).empty()) return module;
         }
         return no_module;
     }
 
+    /// Something has changed about a module: what was told of it is to be looked at again.
+    void touch(Id module) {
+        touched_[module] = ++now_;
+        for (const std::size_t group : about_[module]) {
+            if (group > told_) break;
+            to_look_at_.insert(group);
+        }
+    }
+
     void need(Id module) {
-        if (needed_.insert(module).second) touched_[module] = ++now_;
+        if (needed_.insert(module).second) touch(module);
     }
 
     /// Whether anything has changed for its pair of modules since that was looked at.
@@ -270,11 +291,11 @@ class Teller {
         return seen == 0 || touched_[group.from] > seen || touched_[group.to] > seen;
     }
 
-    /// The rule of one pair of modules, as far as it has been told. Gives whether anything was taken away.
-    bool narrow(std::size_t i, const Group& group) {
+    /// The rule of one pair of modules, as far as it has been told.
+    void narrow(std::size_t i, const Group& group) {
         pairs_[group.pair].seen = ++now_;
         std::vector<std::uint32_t>&from = left(group.from), &to = left(group.to);
-        if (group.to != model::no_id && !universe_.providers_of(group.to).empty()) return false;
+        if (group.to != model::no_id && !universe_.providers_of(group.to).empty()) return;
         const auto& own = pairs_[group.pair].groups;
         const auto told = std::upper_bound(own.begin(), own.end(), i);
         const auto is_of = [](const Group& other, std::uint32_t a) {
@@ -301,9 +322,9 @@ class Teller {
             std::erase_if(to, [&](std::uint32_t b) {
                 return std::none_of(from.begin(), from.end(), [&](std::uint32_t a) { return fits(a, b); });
             });
-        if (from.size() + to.size() == before) return false;
-        touched_[group.from] = touched_[group.to] = ++now_;
-        return true;
+        if (from.size() + to.size() == before) return;
+        touch(group.from);
+        touch(group.to);
     }
 
     /// Where the contradiction is not in one module alone.
@@ -323,6 +344,10 @@ class Teller {
     const Universe& universe_;
     const Demand& demand_;
     std::vector<Group> groups_;
+    std::map<std::pair<Id, Id>, std::vector<std::size_t>> groups_of_;  // by who asks and for what, before the order
+    std::map<Id, std::vector<std::size_t>> about_;                     // by either of the two, rising
+    std::set<std::size_t> to_look_at_;                                 // groups about what has changed
+    std::size_t told_ = 0;                                             // the latest group told
     static constexpr Id no_module = model::no_id - 1;
     std::map<Id, std::vector<std::uint32_t>> left_;
     std::set<Id> needed_;
