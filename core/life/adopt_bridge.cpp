@@ -36,6 +36,15 @@ std::vector<std::string> matching(const fs::path& folder, const std::string& pat
     return out;
 }
 
+/// Whether the file defines anything; a name without an ending tells nothing of what is in it.
+bool is_script(const model::Card& card, const fs::path& folder, const std::string& file) {
+    model::Module module;
+    module.folder = folder;
+    module.manifest.name.value = folder.filename().string();
+    module.manifest.entry.file.value = file;
+    return !members::scan(module, card, folder).members.empty();
+}
+
 }  // namespace
 
 std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folder, bool asked_for) {
@@ -45,7 +54,9 @@ std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folde
         const std::string path = text::fill(place, {{"name", folder.filename().string()}});
         const std::size_t star = place.find('*');
         if (star == std::string::npos) {
-            if (files::stays_inside(path) && is_own_file(folder, path)) return Bridged{path, {}, true};
+            if (!files::stays_inside(path) || !is_own_file(folder, path)) continue;
+            if (fs::path(place).has_extension() || (asked_for && is_script(card, folder, path)))
+                return Bridged{path, {}, true};
         } else if (const auto found = asked_for ? matching(folder, path) : std::vector<std::string>();
                    found.size() == 1) {
             const std::size_t behind = path.size() - path.find('*') - 1;

@@ -188,7 +188,8 @@ const Fields bridge_table = {
      .example = "\"bridge.mustache\"", .bound = at<&Bridge::template_file>()},
     {.key = "reads", .type = Type::texts, .preset = "[]",
      .help = "where that file may lie (Mustache), the first that is there counts; `*`: where the folder was named, the "
-             "only one that fits, and the module is called as the `*` says",
+             "only one that fits, and the module is called as the `*` says; without an ending: where the folder was named, "
+             "and the file defines something",
      .example = "[\"{{name}}.sh\", \"*.sh\"]", .bound = at<&Bridge::reads>()},
     {.key = "renames", .type = Type::boolean, .preset = "false",
      .help = "true: also for what the host finds by a name that it cannot load it by", .example = "true",

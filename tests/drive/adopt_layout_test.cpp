@@ -52,7 +52,7 @@ const std::vector<Layout> layouts = {
     {"files that the entry file reads in, by paths that it puts together",
      "bash",
      {{"far_lib/far_lib.bash",
-       "# Far things.\nparts=${BASH_SOURCE%/*}/lib/x\nhere=$(cd \"$(dirname \"${BASH_SOURCE[0]}\")\" && pwd)\nsource \"$here/lib/near.sh\" again\n"
+       "# LICENSE:\n# This file is part of nothing else.\n# You may use it.\n#\n# Far things.\nparts=${BASH_SOURCE%/*}/lib/x\nhere=$(cd \"$(dirname \"${BASH_SOURCE[0]}\")\" && pwd)\nsource \"$here/lib/near.sh\" again\n"
        "for part in \"${BASH_SOURCE%/*}\"/parts/*.bash; do\n    . \"$part\"\ndone\n"
        "[[ -r $HOME/.far_lib ]] && . \"$HOME/.far_lib\"\nfar() { :; }\n"},
       {"far_lib/lib/near.sh", "near() { :; }\n. \"$parts/deep.bash\"\n_own() { :; }\nfar() { echo; }\n"},
@@ -63,7 +63,7 @@ const std::vector<Layout> layouts = {
       {"far_lib/parts/a.bash", "a() { :; }\n"},
       {"far_lib/parts/c.txt", "c() { :; }\n"}},
      {"far_lib members=5", "far_lib summary=Far things."},
-     {"given/far_lib/far_lib.bash:9 far()", "given/far_lib/lib/near.sh:1 near()",
+     {"given/far_lib/far_lib.bash:13 far()", "given/far_lib/lib/near.sh:1 near()",
       "given/far_lib/lib/x/deep.bash:1 deepest()", "given/far_lib/parts/a.bash:1 a()",
       "given/far_lib/parts/b.bash:1 b()"}},
     {"libraries that the loader could not find by their names",

@@ -106,6 +106,8 @@ TEST_CASE("what cannot be adopted is said, and nothing is written") {
     driver.write("w/lua/known/init.lua", "return {}\n");
     driver.write("elsewhere/init.lua", "return {}\n");
     driver.write("elsewhere/far-lib/init.bash", "far() { :; }\n");
+    driver.write("elsewhere/plain/plain", "plain_on() { :; }\n");
+    driver.write("elsewhere/data/data", "plain text ( {\n");
     driver.write("w/a/near-lib/load.bash", "near() { :; }\n");
     driver.write("w/a/1st/load.bash", "first() { :; }\n");
     driver.write("w/a/sea-lib/init.bash", "sea() { :; }\n");
@@ -120,13 +122,16 @@ TEST_CASE("what cannot be adopted is said, and nothing is written") {
                               {"nowhere", "", "is no folder"},
                               {"../elsewhere", "", "does not lie inside the workspace"},
                               {"../elsewhere/far-lib", "", "needs an entry file that reads in"},
+                              {"../elsewhere/plain", "bash", "needs an entry file that reads in"},
+                              {"../elsewhere/plain", "zsh", "needs an entry file that reads in"},
+                              {"../elsewhere/data", "bash", "no module that a card knows how to adopt"},
                               {"a/near-lib", "", "has a file `load.bash`, where one would go"},
                               {"a/1st", "", "is called `1st`, which is no module name for bash"},
                               {"a/sea-lib", "", "has a file `sea_lib.bash` that is none of bash"},
                               {"a/both", "pearl", "did you mean `perl`?"}}) {
         CAPTURE(row.folder);
         std::vector<std::string> words = {"adopt", row.folder};
-        if (row.folder == "../elsewhere/far-lib") words.insert(words.end(), {"--into", "known"});
+        if (row.folder.starts_with("../elsewhere/")) words.insert(words.end(), {"--into", "known"});
         if (!row.host.empty()) words.insert(words.end(), {"--host", row.host});
         const Run run = driver.envar(words, "w");
         CHECK(run.status != 0);
