@@ -128,6 +128,18 @@ const std::vector<Layout> layouts = {
       {"comet/parts/head.tcl", "proc ::comet::head {size {bright 1}} {}\n"}},
      {"comet members=2"},
      {"given/comet/parts/head.tcl:1 head(size, bright=1)", "given/comet/parts/tail.tcl:2 tail_long(a)"}},
+    {"a command that is called like its package, what another namespace exports, and code that is never run",
+     "tcl",
+     {{"dome/pkgIndex.tcl", "package ifneeded sky::dome 1.0 [list source [file join $dir dome.tcl]]\n"},
+      {"dome/dome.tcl",
+       "namespace eval ::sky { namespace export dome }\nproc ::sky::dome {angle} {}\nproc ::sky::inner {} {}\nif {0} {\n"
+       "    proc ::sky::never {} {}\n}\npackage provide sky::dome 1.0\n"},
+      {"far/pkgIndex.tcl", "package ifneeded far 1.0 [list source [file join $dir far.tcl]]\n"},
+      {"far/far.tcl",
+       "package require sky::dome\nif {[info commands ::sky::far] eq {}} {\n    proc ::sky::far {} {}\n}\n"
+       "namespace eval ::sky { namespace export far }\npackage provide far 1.0\n"}},
+     {"sky::dome members=1", "far members=1", "far needs sky::dome="},
+     {"given/dome/dome.tcl:2 dome(angle)", "given/far/far.tcl:3 far()"}},
     {"procedures of files that a module includes",
      "guile",
      {{"wave/wave.scm",
