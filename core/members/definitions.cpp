@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <deque>
 #include <memory_resource>
 #include <optional>
 #include <set>
@@ -68,7 +69,8 @@ class Definitions {
         text::Span name;
         std::size_t end = 0;  // as far as the pattern goes
         std::string_view alias, parameters, table;
-        std::size_t of = 0;  // place in found_ of the definition that it is another name of, else its own
+        std::string_view full_name;  // with the namespaces that it is in, where the language has some
+        std::size_t of = 0;          // place in found_ of the definition that it is another name of, else its own
         bool local = false;
     };
 
@@ -252,7 +254,8 @@ class Definitions {
             found.local = true;  // but for its other names
         }
         // Of two definitions the later one is what the host has.
-        auto& known = (found.local ? locals_ : names_)[name_of(found)];
+        if (patterns_.scope) found.full_name = full_name_of(index, name_of(found), groups[member.name]);
+        auto& known = (found.local ? locals_ : names_)[patterns_.scope ? found.full_name : name_of(found)];
         if (known != 0 && !found.local) {
             if (is_macro(member) && !is_macro(*found_[known - 1].by)) return;  // which is there besides
             found.of = known - 1;
@@ -262,6 +265,22 @@ class Definitions {
         found.of = found_.size();
         found_.push_back(found);
         known = found_.size();
+    }
+
+    /// With its namespaces, from the outermost one on: those of its name as it is written, and of the blocks around.
+    [[nodiscard]] std::string_view full_name_of(std::size_t index, std::string_view name, std::string_view written) {
+        std::string full(written.ends_with(name) ? written : name);
+        const std::string& mark = card_.qualifier;
+        std::uint32_t block = lexed_.statements[index].block;
+        for (; block != 0 && !full.starts_with(mark); block = lexed_.blocks[block - 1].outer) {
+            const OpenBlock& around = lexed_.blocks[block - 1];
+            Groups groups;
+            if (groups.match(*patterns_.scope, code_.substr(around.head, around.opens - around.head),
+                             re2::RE2::UNANCHORED))
+                full = std::string(groups[patterns_.scope_name]) + mark + full;
+        }
+        while (full.starts_with(mark)) full.erase(0, mark.size());
+        return full_names_.emplace_back(std::move(full));
     }
 
     /// By its name, and no list of exports says otherwise.
@@ -307,6 +326,9 @@ class Definitions {
         member.whole = {begin, by.end};
         member.extent = {extents_.head_of(by.statement), extents_.end_of(by.statement, by.end)};
         member.owner = by.table;
+        if (const std::size_t end = by.full_name.rfind(card_.qualifier);
+            !by.full_name.empty() && end != std::string_view::npos)
+            member.scope = by.full_name.substr(0, end);
         member.only_listed = is_only_listed(found);
         member.nested = lexed_.statements[by.statement].nested;
         parameters_.read(by.parameters, member);
@@ -397,6 +419,7 @@ class Definitions {
     bool only_pieces_ = false;
     std::size_t taken_to_ = 0;  // where the latest definition ends, as far as its pattern goes
     std::vector<Found> found_;
+    std::deque<std::string> full_names_;
     std::vector<Found> originals_;  // as found_ was before it was sorted; empty: no definition has another name
     std::pmr::monotonic_buffer_resource room_;
     Places names_{&room_}, locals_{&room_};

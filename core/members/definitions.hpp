@@ -68,7 +68,8 @@ struct Patterns::Compiled {
     }
     std::vector<Before> before;  // what may stand before a definition in its statement
     Finder table, exports, condition_begins, condition_ends;
-    Pattern internal, parameter, attached, continues, leads;
+    Pattern internal, parameter, attached, continues, leads, scope;
+    int scope_name = 0;  // group of `scope`
     struct Imports {
         Pattern pattern;
         int name = 0, names = 0;  // groups; 0: none

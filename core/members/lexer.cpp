@@ -51,6 +51,7 @@ void Lexer::begin_statement() {
     Statement statement;
     statement.begin = static_cast<std::uint32_t>(at_);
     statement.nested = !frames_.empty() || (tables_.indented && at_ > 0 && is_blank(text_[at_ - 1]));
+    if (!frames_.empty()) statement.block = frames_.back().number;
     if (!frames_.empty() && separator() != 0) {
         statement.owner = frames_.back().head;
         statement.owner_end = frames_.back().opens;
@@ -318,13 +319,13 @@ bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
     } else if (by_head) {
         return false;
     }
-    frames_.push_back({mark.block,
-                       hides,
-                       mark.block,
-                       {},
-                       static_cast<std::uint32_t>(std::min(head_, at_)),
-                       static_cast<std::uint32_t>(at_),
-                       0});
+    const auto head = static_cast<std::uint32_t>(std::min(head_, at_)), opens = static_cast<std::uint32_t>(at_);
+    std::uint32_t number = frames_.empty() ? 0 : frames_.back().number;
+    if (hidden_ == 0 && !hides) {
+        out_.blocks.push_back({head, opens, number});
+        number = static_cast<std::uint32_t>(out_.blocks.size());
+    }
+    frames_.push_back({mark.block, hides, mark.block, {}, head, opens, number, 0});
     if (hides) ++hidden_;
     at_ = end;
     if (hidden_ == 0) pending_ = ended_ = true;

@@ -34,8 +34,15 @@ struct Statement {
     std::uint32_t begin = 0;
     std::uint32_t owner = nobody;  // where the head of the block begins that it is an item of; nobody: it is none
     std::uint32_t owner_end = 0;   // where that block opens
+    std::uint32_t block = 0;       // the block that it stands in, by its number; 0: none
     bool nested = false;           // it stands in a block, or in a language of indented ones not at the margin
     bool inside = false;           // it stands within the statement before it, in a block that hides others
+};
+
+/// A block that does not hide what stands in it.
+struct OpenBlock {
+    std::uint32_t head = 0, opens = 0;  // where its head begins, and where it opens
+    std::uint32_t outer = 0;            // the number of the block that it stands in; 0: none
 };
 
 struct Lexed {
@@ -43,6 +50,7 @@ struct Lexed {
     /// places in it are places in the text.
     std::string code;
     std::vector<Statement> statements;  // those that no block hides, and raw lines, rising
+    std::vector<OpenBlock> blocks;      // as they open; the first one has the number 1
     std::vector<text::Span> comments;   // those that no block hides, rising; all of them where that is asked for
 };
 

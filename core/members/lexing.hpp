@@ -35,6 +35,7 @@ class Lexer {
         std::uint32_t rules = code_block;  // the block whose rules count in it
         std::string_view close;            // of code in a quote
         std::uint32_t head = 0, opens = 0;
+        std::uint32_t number = 0;  // of the innermost block that does not hide; 0: none
         std::uint32_t deeper = 0;  // blocks of its kind that are open in it, where all of it is hidden
     };
 

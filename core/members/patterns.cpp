@@ -77,6 +77,8 @@ Patterns::Compiled::Compiled(const model::Card& card)
             own_sizes.at(static_cast<unsigned char>(word.front())) |= std::uint64_t{1} << word.size();
         }
     internal = compile_pattern(card.internal_pattern);
+    scope = compile_pattern(card.scope_pattern);
+    if (scope) scope_name = group(*scope, "name");
     attached = compile_pattern(card.attached_pattern);
     continues = compile_pattern(card.continues_pattern);
     leads = compile_pattern(card.leads_pattern);

@@ -226,7 +226,7 @@ std::size_t Lexer::end_of_code(std::size_t at, const Tables::Code& code) {
     ++hidden_;
     const std::size_t before = at_, frames = frames_.size(), floor = command_floor_;
     const auto documents = documents_.size();
-    frames_.push_back({code_block, false, code.block, code.close, 0, 0, 0});
+    frames_.push_back({code_block, false, code.block, code.close, 0, 0, 0, 0});
     at_ = command_floor_ = at;
     while (at_ < text_.size() && frames_.size() > frames && !failed_) step();
     const bool open = frames_.size() > frames;

@@ -47,6 +47,7 @@ struct FoundMember {
     text::Span extent;              // of all of it: what belongs to its head, and its body
     std::size_t top = 0;            // where the comment above it begins; else as `extent`
     std::string owner;              // the table that it is put into, as it is written; empty: none
+    std::string scope;              // the namespace that it is defined in, from the outermost one; empty: none
     bool nested = false;            // it is defined in a block, such as a branch
     bool only_listed = false;       // it counts where a list of exports names it only
     std::string file;               // relative to the workspace

@@ -394,6 +394,7 @@ struct Card {
     std::string doc_parameter_pattern;       // RE2 of a line of documentation: groups `name`, `type`, `summary`
     std::vector<MemberPattern> members;
     std::string table_pattern;                 // RE2, group 1: the name of the table that members are put into
+    std::string scope_pattern;                 // RE2 of the head of a block in a namespace, with the group `name`
     std::string internal_pattern;              // members of such names are nobody else's business
     std::vector<std::string> before_patterns;  // RE2 of what may stand before a definition in its statement
     std::string condition_begin;    // RE2, group 1 in the line where something begins that counts on a condition only

@@ -216,6 +216,10 @@ const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
     {.key = "table", .type = Type::pattern,
      .help = "the line that tells the table whose fields are the members, as group 1", .example = "'return (\\w+)'",
      .bound = at<&Card::table_pattern>()},
+    {.key = "scope", .type = Type::pattern,
+     .help = "the head of a block whose names are in a namespace, which is the group `name`; of a module's members those "
+             "count that are in the namespace of its name, where there are some",
+     .example = "'^namespace\\s+eval\\s+(?P<name>\\S+)\\s*$'", .bound = at<&Card::scope_pattern>()},
     {.key = "internal", .type = Type::pattern, .help = "names of members that are not exported", .example = "'_.*'",
      .bound = at<&Card::internal_pattern>()},
     {.key = "before", .type = Type::texts, .preset = "[]",

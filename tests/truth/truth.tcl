@@ -12,11 +12,12 @@ truth_proc proc {name arguments body} {
     if {[dict exists $frame file] && [dict get $frame file] eq [file normalize $::file]} {
         set names {}
         foreach one $arguments { lappend names [lindex $one 0] }
-        lappend ::facts [list [namespace tail $name] [dict get $frame line] $names]
+        set full [expr {[string match ::* $name] ? $name : "${own}::$name"}]
+        lappend ::facts [list ::[string trimleft $full :] [dict get $frame line] $names]
     }
     uplevel 1 [list truth_proc $name $arguments $body]
 }
 catch {source -encoding utf-8 [file normalize $file]}
 set last {}
 foreach fact $facts { dict set last [lindex $fact 0] $fact }
-foreach {name fact} $last { puts [join [list $name [lindex $fact 1] [join [lindex $fact 2] " "]] \t] }
+foreach {name fact} $last { puts [join [list [namespace tail $name] [lindex $fact 1] [join [lindex $fact 2] " "]] \t] }

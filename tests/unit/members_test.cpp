@@ -164,6 +164,12 @@ TEST_CASE("what looks like code and is none, and code that looks like something 
         {"guile",
          "(define-module (x) #:export (place? b*))\n(define (place) 1)\n(define (place?) 1)\n(define (best) 1)\n(define (b*) 1)\n",
          {"place?():3", "b*():5"}},
+        // Of a module with a namespace of its own what is in that, and what is called like it.
+        {"tcl",
+         "namespace eval ::m {\n  proc a {} {}\n  namespace eval inner {\n    proc b {} {}\n    proc a x {}\n  }\n"
+         "  if 1 {\n    proc e {} {}\n  }\n}\nproc ::m::c {} {}\nproc d {} {}\nproc ::n::a {y} {}\nproc m {} {}\n",
+         {"a():2", "e():8", "c():11", "m():14"}},
+        {"tcl", "proc ::n::a {} {}\nproc ::o::a {x} {}\nproc ::n::b {} {}\n", {"a(x):2", "b():3"}},
         {"tcl",
          "if {[catch {\n  package require x\n}]} {\n  proc a {b \"c\" {\"d\" 1}} {}\n}\nif 1 {\n  proc e f {}\n} elseif "
          "{$x} {\n  proc g {} {}\n}\nproc h {} {\n  if 1 {\n    proc i {} {}\n  }\n}\n",
