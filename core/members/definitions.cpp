@@ -277,7 +277,7 @@ class Definitions {
             Groups groups;
             if (groups.match(*patterns_.scope, code_.substr(around.head, around.opens - around.head),
                              re2::RE2::UNANCHORED))
-                full = std::string(groups[patterns_.scope_name]) + mark + full;
+                full.insert(0, mark).insert(0, groups[patterns_.scope_name]);
         }
         while (full.starts_with(mark)) full.erase(0, mark.size());
         return full_names_.emplace_back(std::move(full));
