@@ -19,6 +19,8 @@ namespace envar::members {
 namespace {
 
 constexpr std::size_t longest_definition = std::size_t{16} << 10U;  // as far as a pattern looks
+constexpr std::size_t longest_head = 512, longest_name = 256;       // of a namespace's block; what still gets longer
+constexpr std::size_t deepest_namespace = 64, most_tables = 16;     // that a name is in, or names that a table has
 
 /// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
 enum class Wanted { of_entry, of_part, all };
@@ -155,7 +157,9 @@ class Definitions {
 
     /// One name of the table that members are put into may be given another one.
     bool name_table(std::size_t index, std::string_view name, std::string_view table) {
-        if (table_.empty() || lexed_.statements[index].nested || is_table(name) == is_table(table)) return false;
+        if (table_.empty() || lexed_.statements[index].nested || tables_.size() == most_tables ||
+            is_table(name) == is_table(table))
+            return false;
         tables_.push_back(is_table(name) ? table : name);
         return true;
     }
@@ -272,14 +276,19 @@ class Definitions {
         std::string full(written.ends_with(name) ? written : name);
         const std::string& mark = card_.qualifier;
         std::uint32_t block = lexed_.statements[index].block;
-        for (; block != 0 && !full.starts_with(mark); block = lexed_.blocks[block - 1].outer) {
+        for (std::size_t deep = 0;
+             block != 0 && deep < deepest_namespace && full.size() < longest_name && !full.starts_with(mark);
+             block = lexed_.blocks[block - 1].outer, ++deep) {
             const OpenBlock& around = lexed_.blocks[block - 1];
+            if (around.opens - around.head > longest_head) continue;
             Groups groups;
             if (groups.match(*patterns_.scope, code_.substr(around.head, around.opens - around.head),
                              re2::RE2::UNANCHORED))
                 full.insert(0, mark).insert(0, groups[patterns_.scope_name]);
         }
-        while (full.starts_with(mark)) full.erase(0, mark.size());
+        std::size_t begin = 0;
+        while (!mark.empty() && full.compare(begin, mark.size(), mark) == 0) begin += mark.size();
+        full.erase(0, begin);
         return full_names_.emplace_back(std::move(full));
     }
 

@@ -128,13 +128,9 @@ TEST_CASE("members: the results of many modules are put together in order, whate
     driver.write("w/workspace.envar.toml",
                  driver.read("w/workspace.envar.toml") + "\n[[search]]\nhost = \"lua\"\nfolder = \"lua\"\n");
     // Quotes, marks of CSV, characters of several bytes, control characters, bytes that are no text.
-    const std::vector<std::string> texts = {"Plain.",
-                                            "Says \"place\", twice.",
-                                            "Gr\xC3\xB6\xC3\x9F"
-                                            "e, in m.",
-                                            "A \x01 bell \x07.",
-                                            "Not \xFF text.",
-                                            "Back\\slash\\n."};
+    const std::vector<std::string> texts = {
+        "Plain.",         "Says \"place\", twice.", "Gr\xC3\xB6\xC3\x9F\x65, in m.", "A \x01 bell \x07.",
+        "Not \xFF text.", "Back\\slash\\n."};
     const std::size_t modules = 37;
     for (std::size_t i = 0; i < modules; ++i) {
         const std::string name = "m" + std::to_string(100 + i);
@@ -163,7 +159,7 @@ TEST_CASE("members: the results of many modules are put together in order, whate
             differing += member["state"] == "differs" ? 1 : 0;
             const std::string name = member["name"];
             if (!member["found"] || !member["declared"].get<bool>()) continue;
-            CHECK(member["source_parameters"] == json({"a", "b"}));
+            CHECK(member["source_parameters"] == nlohmann::ordered_json({"a", "b"}));
         }
         CHECK(module["members"].size() >= i % 5);
     }
@@ -176,7 +172,7 @@ TEST_CASE("members: the results of many modules are put together in order, whate
          at = run.output.find("the manifest says (other)", at + 1))
         ++told;
     CHECK(told == differing);
-    CHECK(run.output.find("\x07") == std::string::npos);
+    CHECK(run.output.find('\x07') == std::string::npos);
 }
 
 TEST_CASE("trial: what the host calls members with is compared with what the source says") {

@@ -108,6 +108,8 @@ TEST_CASE("damaged and hostile sources of every language") {
             {"dollars and brackets", many("$(${`\\", 30'000) + "\n", false},
             {"announced documents", many("<<EOF <<-'X' ", 20'000) + "\n", false},
             {"long brackets", many("[==[--[[#|/*", 20'000) + "\n", false},
+            {"names of a table", many("local a = M\nlocal b = a\nlocal M = setmetatable({\n", 30'000), false},
+            {"namespaces in each other", many("namespace eval aaaaaaaa { proc x {} {}\n", 30'000), false},
             {"heads without bodies", many(language.good.substr(0, language.good.size() / 2), 20'000) + "\n", false},
             {"bytes",
              [] {
