@@ -122,7 +122,7 @@ TEST_CASE("what a tree's build files install is public; its version, name and su
         const std::string manifest = driver.read("w/m/module.envar.toml");
         CHECK_MESSAGE(manifest.find("public_headers = " + row.open) != std::string::npos, manifest);
         auto known = known_of(driver);
-        for (const auto& [what, value] : row.told) CHECK_MESSAGE(known[what] == value, row.open, " ", what);
+        for (const auto& told : row.told) CHECK_MESSAGE(known[told.first] == told.second, row.open, " ", told.first);
         CHECK(driver.envar({"check"}, "w").status == 0);
     }
 }

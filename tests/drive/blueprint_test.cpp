@@ -152,7 +152,8 @@ TEST_CASE("words of a language are no names of members or parameters") {
                                                                         {"python", "lamps", "class"},
                                                                         {"perl", "Lamps", "qw"},
                                                                         {"guile", "lamps", "lambda"}}) {
-        CAPTURE(host);
+        const auto& about = host;
+        CAPTURE(about);
         const Driver driver;
         CHECK(driver.envar({"begin", "w"}).status == 0);
         const auto before = driver.tree("w");

@@ -119,7 +119,8 @@ TEST_CASE("archives are compared like folders, and bad ones are refused") {
              {"evil.tar", "which leaves its folder"},
              {"other.tar", "holds no module.envar.toml"},
              {"absent.tar", "neither a module of the workspace nor a folder"}}) {
-        CAPTURE(name);
+        const auto& about = name;
+        CAPTURE(about);
         const Run run = driver.envar({"compare", name, "star_field"}, "w");
         CHECK(run.status == 1);
         CHECK_MESSAGE(has(run.errors, told), run.errors);

@@ -297,7 +297,8 @@ TEST_CASE("with --format json there is one document on standard output") {
              {{"members"}, "modules"},
              {{"compare", "--record"}, "changes"},
              {{"compare", "old"}, "differences"}}) {
-        CAPTURE(fmt::format("{}", fmt::join(arguments, " ")));
+        const std::string about = fmt::format("{}", fmt::join(arguments, " "));
+        CAPTURE(about);
         std::vector<std::string> all = arguments;
         all.insert(all.end(), {"--format", "json"});
         const auto run = driver.envar(all, "w");

@@ -325,6 +325,7 @@ TEST_CASE("a parameter that changes in the manifest changes in every front, and 
         const Run run = driver.program(
             {"lua5.4", "-e", "package.cpath = '" + build + "/binding/?.so' local h = require 'heart' " + call});
         CHECK_MESSAGE(run.status == 0, run.errors);
-        CHECK_MESSAGE(run.output.find(says) == 0, call, ": ", run.output);
+        const auto& about = call;
+        CHECK_MESSAGE(run.output.find(says) == 0, about, ": ", run.output);
     }
 }

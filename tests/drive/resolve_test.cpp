@@ -181,7 +181,8 @@ TEST_CASE("check tells a lock that does not fit any more") {
               "but the workspace pins it to >1"},
              {"[module]\nclock", "[moduls]\nclock", "the lock has no table of modules"},
              {"star_field = {", "star_field = ", "EV102"}}) {
-        CAPTURE(message);
+        const auto& about = message;
+        CAPTURE(about);
         const Driver driver;
         make_workspace(driver);
         REQUIRE(driver.envar({"resolve"}, "w").status == 0);
