@@ -252,7 +252,7 @@ std::string sentence_at(const std::string& text, std::string_view said, const st
 
 const re2::RE2& no_summary() {
     static const re2::RE2 pattern(
-        R"((?i)copyright|\(c\)|^\d{4}\b|licen[cs]e|rights reserved|public domain|SPDX|warrant|redistribut|free software|hereby granted|in the hope|terms of|^this (?:file|program|library|code) is|^you (?:can|may|should)\b|part of (?:the )?GNU|^[\w ]+:\s*$|(?-i:^[a-z]+:)|)"
+        R"((?i)copyright|\(c\)|^\d{4}\b|licen[cs]e|rights reserved|public domain|SPDX|warrant|redistribut|free software|hereby granted|in the hope|the terms of|^this \w+ is (?:part|distributed|licensed|provided|covered)\b|^you (?:may|should have)\b|part of (?:the )?GNU|^[\w ]+:\s*$|(?-i:^[a-z]+:)|)"
         R"(\bauthors?\b|^written (?:in|by)\b|-\*-|\bvim?:|\$\w+:|coding[:=]|shellcheck|https?://|^[\w./-]+\.\w+(?:\s*--?)?\s*$)");
     return pattern;
 }
