@@ -162,6 +162,19 @@ std::uint32_t Solver::store(std::uint32_t& second_level) {
     return number;
 }
 
+/// Puts down what follows from made_now_ without a decision. Gives its number.
+std::uint32_t Solver::store_fact(Var var, const std::uint64_t* set) {
+    Clause clause;
+    clause.first = static_cast<std::uint32_t>(literals_.size());
+    clause.size = 1;
+    literals_.push_back({var, sets_.add(var, set)});
+    clause.first_made_of = static_cast<std::uint32_t>(made_of_.size());
+    clause.made_of = static_cast<std::uint32_t>(made_now_.size());
+    made_of_.insert(made_of_.end(), made_now_.begin(), made_now_.end());
+    clauses_.push_back(clause);
+    return static_cast<std::uint32_t>(clauses_.size() - 1);
+}
+
 /// Learns from the conflict and takes decisions back. False when there is none left above `floor` to take back.
 bool Solver::learn(bool in_order, std::uint32_t floor) {
     made_now_.clear();

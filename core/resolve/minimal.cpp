@@ -14,8 +14,9 @@ namespace envar::resolve {
 namespace {
 
 /// Cores so large that nobody would read what is left of them.
-constexpr std::size_t worth_trying = 10'000;
-constexpr std::size_t worth_telling = 3'000;  // after two tries
+constexpr std::size_t worth_trying = 5'000;
+constexpr std::size_t worth_telling = 3'000;
+constexpr std::uint64_t work_beyond_telling = 150'000;  // that may be spent on getting there
 
 class Minimiser {
   public:
@@ -39,10 +40,9 @@ class Minimiser {
 
     LeastCore run() {
         LeastCore least;
-        std::size_t tries = 0;
         for (std::size_t at = tags_.size(); at-- > 0 && !stopped_;) {
             if (!in_core_[at] || proven_[at]) continue;
-            least.is_proven = spent_ < most_work_ && !is_beyond_telling(++tries) && leave_out(at);
+            least.is_proven = spent_ < may_spend() && leave_out(at);
             if (!least.is_proven) break;
         }
         for (std::size_t at = 0; at < tags_.size() && !stopped_; ++at)
@@ -51,10 +51,9 @@ class Minimiser {
     }
 
   private:
-    /// Two tries make a core a good deal smaller, but not ever so much.
-    [[nodiscard]] bool is_beyond_telling(std::size_t tries) const {
-        return tries > 2 &&
-               static_cast<std::size_t>(std::count(in_core_.begin(), in_core_.end(), true)) > worth_telling;
+    [[nodiscard]] std::uint64_t may_spend() const {
+        const bool is_long = std::count(in_core_.begin(), in_core_.end(), true) > std::ptrdiff_t{worth_telling};
+        return is_long ? std::min(most_work_, work_beyond_telling) : most_work_;
     }
 
     /// Once much is decided that is assumed all the same, it is settled.
@@ -87,11 +86,12 @@ class Minimiser {
             if ((!in_core_[at] || at == without) && !settled_[at]) assumed.push_back(is_out_[at]);
         const std::uint64_t before = problem_.solver().work_done();
         Limits limits = limits_;
-        limits.work = std::min(limits.work, most_work_ - spent_);
+        const std::uint64_t may_spend = this->may_spend();
+        limits.work = std::min(limits.work, may_spend - spent_);
         const Verdict verdict = problem_.solver().solve(Decisions::free, limits, assumed);
         spent_ += problem_.solver().work_done() - before;
         if (verdict == Verdict::stopped) {
-            stopped_ = spent_ < most_work_ || limits_.stop_asked();
+            stopped_ = spent_ < may_spend || limits_.stop_asked();
             return false;
         }
         if (verdict == Verdict::solved) {

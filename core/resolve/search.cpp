@@ -162,6 +162,7 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
     bool leaves_next = false;
     for (;;) {
         propagate();
+        if (level() == 0 && ahead_ && !ordered.covers(0) && !conflicting_) narrow();
         if (conflicting_) {
             ++conflicts_;
             if (!learn(ordered.covers(level()), floor)) return impossible_ ? Verdict::impossible : Verdict::refused;
@@ -182,7 +183,7 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
             }
             if (!ordered.covers(level()) && conflicts_ >= next_restart) {
                 next_restart = conflicts_ + restart_unit * luby(++restarts);
-                back_to(std::max(floor, reusable_level()));
+                back_to(live_ > most_live_ ? floor : std::max(first, reusable_level()));
                 if (level() == 0 && live_ > most_live_) drop_clauses();
             }
             continue;
@@ -347,7 +348,6 @@ bool Solver::decide_freely(Decisions decisions) {
 /// How many levels would be decided the same again after a restart. Van der Tak and others, "Reusing the Assignment
 /// Trail in CDCL Solvers" (2011).
 std::uint32_t Solver::reusable_level() {
-    if (live_ > most_live_) return 0;
     if (!has_open()) return level();
     const double next = variables_[heap_.front()].activity;
     std::uint32_t same = 0;

@@ -7,8 +7,14 @@
 namespace envar::resolve {
 namespace {
 
-constexpr std::size_t usual_literals = 12;         // that are asked for on a variable
+constexpr std::size_t usual_asking = 24;  // values that ask for a variable
+constexpr std::size_t block_size = 64;
 constexpr std::uint32_t unknown = UINT32_MAX - 1;  // the rules of a value have not been asked for
+
+template <class Visit>
+void for_bits(std::uint64_t set, Visit visit) {
+    for (; set != 0; set &= set - 1) visit(static_cast<std::size_t>(std::countr_zero(set)));
+}
 
 }  // namespace
 
@@ -23,7 +29,6 @@ Var Solver::add_variable(std::uint32_t values) {
     sets_.fill(var, &domains_[one.domain]);
     rules_of_value_.resize(rules_of_value_.size() + values + 1, unknown);
     rules_of_value_[one.first_value] = none;
-    waiting_at_.resize(rules_of_value_.size(), none);
     variables_.push_back(one);
     ahead_of_.emplace_back();
     watches_.emplace_back();
@@ -33,7 +38,7 @@ Var Solver::add_variable(std::uint32_t values) {
 
 Solver::Target Solver::add_target(Literal literal) {
     const auto target = static_cast<Target>(targets_.size());
-    targets_.push_back({literal, none, !ValueSets::holds(sets_.at(literal.set), 0)});
+    targets_.push_back({literal, !ValueSets::holds(sets_.at(literal.set), 0)});
     return target;
 }
 
@@ -168,42 +173,17 @@ void Solver::follow_rules(Var var) {
     }
 }
 
-/// The literal's place in the list. Sets of one word are told by it; the others come with one target each.
-std::uint32_t Solver::ahead_with(Ahead& list, Target target) {
-    const Literal& literal = targets_[target].literal;
-    const std::uint64_t word = *sets_.at(literal.set);
-    if (words(literal.var) == 1) {
-        const auto known = std::find(list.words.begin(), list.words.end(), word);
-        if (known != list.words.end()) return static_cast<std::uint32_t>(known - list.words.begin());
-    }
-    if (list.words.empty()) {
-        list.words.reserve(usual_literals);
-        list.asked.reserve(usual_literals);
-        list.asking.reserve(2 * usual_literals);
-    }
-    const auto place = static_cast<std::uint32_t>(list.words.size());
-    list.words.push_back(word);
-    list.asked.push_back({target});
-    if (words(literal.var) == 1) {
-        const std::uint64_t left = word & *domain(literal.var);
-        wait(literal.var, place, left != 0 ? left : last_left(literal.var, word));
-    }
-    return place;
-}
-
-void Solver::wait(Var var, std::uint32_t literal, std::uint64_t at_one_of) {
-    if (at_one_of == 0) return;  // it can never hold
-    std::uint32_t& first =
-        waiting_at_[variables_[var].first_value + static_cast<std::uint32_t>(std::countr_zero(at_one_of))];
-    ahead_of_[var].asked[literal].next_waiting = first;
-    first = literal;
-}
-
-/// Of a set that has nothing left in a domain of one word: what it had at last.
-std::uint64_t Solver::last_left(Var var, std::uint64_t set) const {
-    for (std::uint32_t at = variables_[var].latest; at != none; at = trail_[at].previous)
-        if (const std::uint64_t left = saved_[trail_[at].before] & set; left != 0) return left;
-    return 0;
+/// Notes that a value asks for the literal.
+void Solver::note_asking(const Literal& literal, Ahead::Asking asking) {
+    Ahead& ahead = ahead_of_[literal.var];
+    if (ahead.asking.empty()) ahead.asking.reserve(usual_asking);
+    const std::size_t number = ahead.asking.size();
+    ahead.asking.push_back(asking);
+    if (words(literal.var) != 1) return;
+    const std::size_t values = sets_.values(literal.var) + 1, block = number / block_size * values;
+    if (number % block_size == 0) ahead.content.resize(block + values);
+    for_bits(*sets_.at(literal.set),
+             [&](std::size_t value) { ahead.content[block + value] |= std::uint64_t{1} << (number % block_size); });
 }
 
 /// From now on values of the module go as soon as something they ask for cannot be had.
@@ -214,33 +194,26 @@ void Solver::look_ahead(Var var) {
     for (std::uint32_t value = 1; value <= sets_.values(var); ++value) {
         for (std::uint32_t at = rules_of(var, value); at != none; at = rules_[at].next_of_value) {
             if (rules_[at].from == none) continue;
-            TargetData& target = targets_[rules_[at].target];
-            Ahead& list = ahead_of_[target.literal.var];
-            if (target.ahead == none) target.ahead = ahead_with(list, rules_[at].target);
-            list.asking.push_back({target.ahead, 64 * variables_[var].domain + value, at});
-            list.first.clear();
-            if (!conflicting_ && !can_hold(target.literal)) shrink_without(var, value, Reason::of(Because::rule, at));
+            const Literal literal = targets_[rules_[at].target].literal;
+            note_asking(literal, {64 * variables_[var].domain + value, at});
+            if (!conflicting_ && !can_hold(literal)) shrink_without(var, value, Reason::of(Because::rule, at));
         }
     }
 }
 
 /// What can be had no more since the domain was `before` takes away the values that ask for it.
 void Solver::look_back(Var var, const std::uint64_t* before) {
+    const Ahead& ahead = ahead_of_[var];
     if (words(var) != 1) return look_back_far(var, before);
-    const std::uint64_t is = *domain(var);
-    Ahead& ahead = ahead_of_[var];
-    std::uint32_t* const waiting = &waiting_at_[variables_[var].first_value];
-    for (std::uint64_t gone = *before & ~is; gone != 0 && !conflicting_; gone &= gone - 1) {
-        const auto value = static_cast<std::uint32_t>(std::countr_zero(gone));
-        std::uint32_t next = waiting[value];
-        waiting[value] = none;
-        while (next != none) {
-            const std::uint32_t literal = next;
-            next = ahead.asked[literal].next_waiting;
-            const std::uint64_t left = ahead.words[literal] & is;
-            wait(var, literal, left != 0 ? left : last_left(var, ahead.words[literal]));
-            if (left == 0 && !conflicting_) drop(ahead, literal);
-        }
+    const std::uint64_t is = *domain(var), gone = *before & ~is;
+    const std::uint64_t* content = ahead.content.data();
+    const std::size_t values = sets_.values(var) + 1;
+    for (std::size_t first = 0; first < ahead.asking.size(); first += block_size, content += values) {
+        std::uint64_t were = 0, are = 0;
+        for_bits(gone, [&](std::size_t value) { were |= content[value]; });
+        for_bits(is, [&](std::size_t value) { are |= content[value]; });
+        for_bits(were & ~are, [&](std::size_t asking) { __builtin_prefetch(&ahead.asking[first + asking]); });
+        for_bits(were & ~are, [&](std::size_t asking) { drop(ahead.asking[first + asking]); });
     }
 }
 
@@ -248,50 +221,31 @@ void Solver::look_back(Var var, const std::uint64_t* before) {
 void Solver::look_back_far(Var var, const std::uint64_t* before) {
     const std::uint64_t first_is = *domain(var);
     was_.assign(before, before + words(var));
-    Ahead& ahead = ahead_of_[var];
-    for (std::size_t i = 0; i < ahead.words.size() && !conflicting_; ++i) {
-        if ((ahead.words[i] & first_is) != 0) continue;
-        const Literal& literal = targets_[ahead.asked[i].target].literal;
-        if (!can_hold(literal) && sets_.meet(var, was_.data(), sets_.at(literal.set))) drop(ahead, i);
+    for (const Ahead::Asking& asking : ahead_of_[var].asking) {
+        const Literal& literal = targets_[rules_[asking.rule].target].literal;
+        if ((*sets_.at(literal.set) & first_is) != 0) continue;
+        if (!can_hold(literal) && sets_.meet(var, was_.data(), sets_.at(literal.set))) drop(asking);
     }
 }
 
-void Solver::Ahead::sort() {
-    first.assign(asked.size() + 1, 0);
-    for (const Asking& one : asking) ++first[one.literal + 1];
-    for (std::size_t i = 1; i < first.size(); ++i) first[i] += first[i - 1];
-    bits.resize(asking.size());
-    rules.resize(asking.size());
-    std::vector<std::uint32_t> next(first);
-    for (const Asking& one : asking) {
-        bits[next[one.literal]] = one.bit;
-        rules[next[one.literal]++] = one.rule;
-    }
-}
-
-/// Takes away the values that ask for the literal and are still there.
-void Solver::drop(Ahead& ahead, std::size_t literal) {
-    if (ahead.first.empty()) ahead.sort();
-    const std::uint32_t end = ahead.first[literal + 1];
-    for (std::uint32_t i = ahead.first[literal]; i != end && !conflicting_; ++i) {
-        const std::uint32_t place = ahead.bits[i];
-        std::uint64_t& now = domains_[place / 64];
-        const std::uint64_t bit = std::uint64_t{1} << (place % 64);
-        if ((now & bit) == 0) continue;
-        const Reason reason = Reason::of(Because::rule, ahead.rules[i]);
-        const Var asking = var_of_word_[place / 64];
-        if (words(asking) != 1) {
-            shrink_without(asking, rules_[ahead.rules[i]].value, reason);
-        } else if (now == bit) {
-            conflicting_ = true;
-            conflict_ = reason;
-        } else {
-            Variable& var = variables_[asking];
-            trail_.push_back({asking, reason, var.latest, level(), static_cast<std::uint32_t>(saved_.size())});
-            saved_.push_back(now);
-            now &= ~bit;
-            var.latest = static_cast<std::uint32_t>(trail_.size() - 1);
-        }
+/// Takes away a value that asks for what cannot be had, where it is still there.
+void Solver::drop(const Ahead::Asking& asking) {
+    std::uint64_t& now = domains_[asking.bit / 64];
+    const std::uint64_t bit = std::uint64_t{1} << (asking.bit % 64);
+    if (conflicting_ || (now & bit) == 0) return;
+    const Reason reason = Reason::of(Because::rule, asking.rule);
+    const Var var = var_of_word_[asking.bit / 64];
+    if (words(var) != 1) {
+        shrink_without(var, rules_[asking.rule].value, reason);
+    } else if (now == bit) {
+        conflicting_ = true;
+        conflict_ = reason;
+    } else {
+        Variable& one = variables_[var];
+        trail_.push_back({var, reason, one.latest, level(), static_cast<std::uint32_t>(saved_.size())});
+        saved_.push_back(now);
+        now &= ~bit;
+        one.latest = static_cast<std::uint32_t>(trail_.size() - 1);
     }
 }
 

@@ -143,8 +143,7 @@ class Solver {
     };
     struct TargetData {
         Literal literal;
-        std::uint32_t ahead = none;  // in ahead_of_ of its variable
-        bool requires_it = false;    // 0 is not in the set
+        bool requires_it = false;  // 0 is not in the set
     };
     struct Clause {
         std::uint32_t first = 0, size = 0;             // of literals_
@@ -180,26 +179,15 @@ class Solver {
         std::uint64_t first_word;  // of the watched literal's set
     };
 
-    /// Literals on a variable that values of others ask for: the first words of their sets, and who asks. While a
-    /// literal can hold, it waits at a value of its set that is left, and is looked at only when that one goes; when
-    /// the last one goes, at one of those that went last. Sets of several words are all looked at.
+    /// Which values of others ask for something of a variable. Where its values fit in a word, it is kept for each of
+    /// them who is content with it, 64 that ask to a block: who has nothing left is found in a few words.
     struct Ahead {
-        struct Asked {
-            Target target;
-            std::uint32_t next_waiting = none;  // at the same value
-        };
         struct Asking {
-            std::uint32_t literal;
             std::uint32_t bit;  // of the asking value, counted through all of domains_
             std::uint32_t rule;
         };
-        std::vector<std::uint64_t> words;
-        std::vector<Asked> asked;
-        std::vector<Asking> asking;  // as they came
-
-        // The same by literal: of the first those before first[1], and so on. Empty: not sorted since one came.
-        std::vector<std::uint32_t> first, bits, rules;
-        void sort();
+        std::vector<Asking> asking;
+        std::vector<std::uint64_t> content;  // of each block, for each value
     };
 
     // Values and domains (solver.cpp).
@@ -225,11 +213,9 @@ class Solver {
     void say_again();
     void follow_rules(Var var);
     void look_ahead(Var var);
-    std::uint32_t ahead_with(Ahead& list, Target target);
-    void wait(Var var, std::uint32_t literal, std::uint64_t at_one_of);
-    [[nodiscard]] std::uint64_t last_left(Var var, std::uint64_t set) const;
+    void note_asking(const Literal& literal, Ahead::Asking asking);
     void look_back(Var var, const std::uint64_t* before);
-    void drop(Ahead& ahead, std::size_t literal);
+    void drop(const Ahead::Asking& asking);
     void look_back_far(Var var, const std::uint64_t* before);
     void visit_watches(Var var);
     bool visit(const Watch& watch, Var var);
@@ -247,6 +233,7 @@ class Solver {
     bool try_value(Var var, std::uint32_t value);
     void take_up_needed(Var var);
     void watch_all_ahead();
+    void narrow();
     std::uint32_t reusable_level();
     void drop_clauses();
     void heap_insert(Var var);
@@ -256,6 +243,15 @@ class Solver {
     bool has_open();
     std::uint32_t likeliest_in_heap();
     void bump(Var var);
+
+    // What all values of a needed variable ask for (narrow.cpp).
+    struct Common {
+        Var var;
+        std::vector<std::uint64_t> set;
+        std::vector<Reason> rules;
+    };
+    void narrow_by(Var var);
+    bool narrow_by_one(std::vector<Common>& common, Var var, std::uint32_t value);
 
     // Learning (learning.cpp).
     bool learn(bool in_order, std::uint32_t floor);
@@ -269,6 +265,7 @@ class Solver {
     void place(Var var);
     void note_ground(Var var, const std::uint64_t* set);
     std::uint32_t store(std::uint32_t& second_level);
+    std::uint32_t store_fact(Var var, const std::uint64_t* set);
 
     Source& source_;
     ValueSets sets_;
@@ -276,7 +273,6 @@ class Solver {
     std::vector<std::uint64_t> domains_;
     std::vector<Var> var_of_word_;               // of domains_
     std::vector<std::uint32_t> rules_of_value_;  // first rule of each value; unknown: not asked for yet
-    std::vector<std::uint32_t> waiting_at_;  // by value likewise: first of the literals in ahead_of_ that wait at it
     std::vector<Rule> rules_;
     std::vector<TargetData> targets_;
     std::vector<Ahead> ahead_of_;
@@ -295,7 +291,8 @@ class Solver {
     bool started_ = false;
     bool impossible_ = false;
     std::uint64_t conflicts_ = 0, work_done_ = 0;
-    bool ahead_ = false;  // rules are followed backwards too
+    bool ahead_ = false;          // rules are followed backwards too
+    std::uint32_t narrowed_ = 0;  // entries without a decision from which it is known what all values ask for
     std::vector<std::uint64_t> scratch_, was_, only_;
 
     std::vector<Clause> clauses_;
