@@ -64,6 +64,27 @@ TEST_CASE("every explanation is minimal, and every advice works") {
     CHECK(100 * without <= explained);  // so many changes would be needed that they are not looked for
 }
 
+TEST_CASE("a contradiction near the roots is seen, however hard all the rest may be") {
+    constexpr std::size_t universes = std::max<std::size_t>(30 / share, 6);
+    CHECK(for_all(universes, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
+              UniverseShape hard;
+              hard.modules = 300, hard.fewest = hard.versions = 12, hard.roots = 6;
+              hard.least = hard.needs = 3 + i % 3, hard.width = i % 2 == 0 ? 30 : 40, hard.clash = 1 + i % 5;
+              const RandomUniverse universe(hard, i + 410000);
+              resolve::Request request = request_of(universe);
+              request.limits.conflicts = 3000;
+              const auto resolution = resolve::resolve(supply_of(universe, scratch), request);
+              if (!resolution.unsolved) return "not seen";
+              if (!resolution.unsolved->is_minimal) return "no short reason";
+              const auto& named = resolution.unsolved->requirements;
+              if (has_model(only_named(universe, named, named.size()))) return "what is named can be met";
+              for (std::size_t out = 0; out < named.size(); out += 23)
+                  if (!has_model(only_named(universe, named, out)))
+                      return fmt::format("the {}th requirement is not needed", out);
+              return {};
+          }) == "");
+}
+
 TEST_CASE("an explanation that would take too long says so, and holds all the same") {
     std::atomic<std::size_t> given_up = 0, proven = 0, advised = 0;
     CHECK(for_all(1500 / share, [&](std::size_t i, const tests::Scratch& scratch) -> std::string {
