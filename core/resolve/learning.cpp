@@ -12,7 +12,7 @@ namespace envar::resolve {
 namespace {
 
 constexpr double bump_growth = 1.0 / 0.95;
-constexpr std::uint32_t much_in_order = 8, much_in_free = 32;
+constexpr std::uint32_t much_in_order = 8, much_in_free = 8;
 constexpr float clause_bump_growth = 1.001F;
 
 }  // namespace
@@ -43,39 +43,37 @@ void Solver::for_literals(Reason reason, Each each) const {
     }
 }
 
-/// The entry behind which the set had nothing left; none when it never had.
-std::uint32_t Solver::falsified_at(Var var, const std::uint64_t* set) const {
-    for (std::uint32_t at = variables_[var].latest; at != none; at = trail_[at].previous)
+/// The entry behind which the set had nothing left, `latest` or an earlier one; none when it never had.
+std::uint32_t Solver::falsified_at(Var var, const std::uint64_t* set, std::uint32_t latest) const {
+    for (std::uint32_t at = latest; at != none; at = trail_[at].previous)
         if (sets_.meet(var, &saved_[trail_[at].before], set)) return at;
     return none;
 }
 
-/// A literal that is false without any decision goes, but the proof keeps what made it so.
-void Solver::note_ground(Var var, const std::uint64_t* set) {
-    std::vector<std::uint64_t> left(set, set + words(var));
-    for (;;) {
-        const std::uint32_t at = falsified_at(var, left.data());
-        if (at == none) return;
+/// A literal that is false without any decision, from entry `at` on, goes, but the proof keeps what made it so.
+void Solver::note_ground(Var var, const std::uint64_t* set, std::uint32_t at) {
+    ground_.assign(set, set + words(var));
+    for (; at != none; at = falsified_at(var, ground_.data(), trail_[at].previous)) {
         made_now_.push_back(Reason::of(Because::entry, at));
         for_literals(trail_[at].reason, [&](Var of, const std::uint64_t* values) {
             if (of != var) return;
-            for (std::uint32_t i = 0; i < words(var); ++i) left[i] &= values[i];
+            for (std::uint32_t i = 0; i < words(var); ++i) ground_[i] &= values[i];
         });
     }
 }
 
-/// Finds out where the literal on `var` became false, and lines it up.
-void Solver::place(Var var) {
+/// Finds out where the literal on `var` became false, at the entry `latest` or before it, and lines it up.
+void Solver::place(Var var, std::uint32_t latest) {
     Work& work = work_[var];
     const std::uint32_t before = work.in && work.at != none ? trail_[work.at].level : 0;
     if (before == conflict_level_ && work.at != none) --at_level_;
-    work.at = falsified_at(var, work.set.data());
+    work.at = falsified_at(var, work.set.data(), latest);
     if (work.at == none) {  // nothing of it was ever possible: it holds nowhere and says nothing
         work.in = false;
         return;
     }
     if (trail_[work.at].level == 0) {
-        note_ground(var, work.set.data());
+        note_ground(var, work.set.data(), work.at);
         work.in = false;
         work.at = none;
         return;
@@ -89,7 +87,7 @@ void Solver::take_in(Var var, const std::uint64_t* set) {
     Work& work = work_[var];
     const std::uint32_t at = falsified_at(var, set);
     if (at == none) return;
-    if (trail_[at].level == 0) return note_ground(var, set);
+    if (trail_[at].level == 0) return note_ground(var, set, at);
     if (!work.in) {
         work.in = true;
         work.at = none;
@@ -97,7 +95,7 @@ void Solver::take_in(Var var, const std::uint64_t* set) {
         working_.push_back(var);
     }
     for (std::uint32_t i = 0; i < words(var); ++i) work.set[i] |= set[i];
-    place(var);
+    place(var, variables_[var].latest);
     bump(var);
 }
 
@@ -121,14 +119,15 @@ void Solver::take_reason(Reason reason, Var except) {
 void Solver::resolve_top() {
     const Var var = open_.front().second;
     Work& work = work_[var];
-    const Reason reason = trail_[open_.front().first].reason;
+    const Entry entry = trail_[open_.front().first];
+    const Reason reason = entry.reason;
     for_literals(reason, [&](Var of, const std::uint64_t* set) {
         if (of != var) return;
         for (std::uint32_t i = 0; i < words(var); ++i) work.set[i] &= set[i];
     });
     std::pop_heap(open_.begin(), open_.end());
     open_.pop_back();
-    place(var);
+    place(var, entry.previous);
     take_reason(reason, var);
 }
 
@@ -211,7 +210,7 @@ bool Solver::learn(bool in_order, std::uint32_t floor) {
     const std::uint32_t much = in_order ? much_in_order : much_in_free;
     const bool far = conflict_level_ > second_level + much;
     back_to(std::max(far ? conflict_level_ - 1 : second_level, floor));
-    if (far) late_.push_back({clause, second_level});
+    if (far) late_.push_back({clause, second_level, level()});
     const Clause& learnt = clauses_[clause];
     const Literal* literals = &literals_[learnt.first];
     if (learnt.size > 1)
@@ -248,7 +247,7 @@ void Solver::analyse_refusal(std::span<const Literal> assumed, std::uint32_t flo
             refused_by_.push_back(by);
             const std::uint64_t* left = sets_.at(assumed[by].set);
             for (std::uint32_t i = 0; i < words(var); ++i) work_[var].set[i] &= left[i];
-            place(var);
+            place(var, variables_[var].latest);
         } else {
             resolve_top();
         }

@@ -44,7 +44,7 @@ void Solver::narrow_by(Var var) {
     for (std::uint64_t& word : gone) word = ~word;
     for (const Common& one : common) {
         made_now_ = one.rules;
-        note_ground(var, gone.data());
+        note_ground(var, gone.data(), variables_[var].latest);
         const std::uint32_t clause = store_fact(one.var, one.set.data());
         if (!conflicting_) shrink(one.var, one.set.data(), Reason::of(Because::clause, clause));
     }

@@ -186,11 +186,15 @@ class Job {
         unsolved.is_minimal = least.is_proven;
         unsolved.sentences = least.is_proven ? sentences_for(universe_, wish_.demand, minimal)
                                              : brief_sentences_for(universe_, wish_.demand, minimal);
-        for (const Tag tag : minimal) unsolved.requirements.push_back(clash_of(universe_, wish_.demand, tag));
-        std::sort(unsolved.requirements.begin(), unsolved.requirements.end(), [](const Clash& a, const Clash& b) {
-            return std::tie(a.module, a.requires_module, a.kind, a.place.file, a.place.line, a.version) <
-                   std::tie(b.module, b.requires_module, b.kind, b.place.file, b.place.line, b.version);
+        std::vector<Clash> clashes;
+        for (const Tag tag : minimal) clashes.push_back(clash_of(universe_, wish_.demand, tag));
+        std::vector<Clash*> sorted;
+        for (Clash& clash : clashes) sorted.push_back(&clash);
+        std::sort(sorted.begin(), sorted.end(), [](const Clash* a, const Clash* b) {
+            return std::tie(a->module, a->requires_module, a->kind, a->place.file, a->place.line, a->version) <
+                   std::tie(b->module, b->requires_module, b->kind, b->place.file, b->place.line, b->version);
         });
+        for (Clash* clash : sorted) unsolved.requirements.push_back(std::move(*clash));
         unsolved.advice = advice_for(universe_, wish_.demand, least, request_.most_advice, request_.limits);
         return unsolved;
     }

@@ -11,7 +11,7 @@ constexpr std::size_t most_weighed = 96;
 constexpr std::uint64_t conflicts_of_all = 100, conflicts_of_a_stride = 30;
 constexpr std::uint32_t shortest_stride = 8, stride_growth = 16, stride_decline = 4;
 constexpr std::uint64_t share_of_a_level = 4;  // one level may take a fourth of what is left to spend
-constexpr std::uint64_t restart_unit = 64;
+constexpr std::uint64_t restart_unit = 128;
 
 /// 1, 1, 2, 1, 1, 2, 4, 1, … Luby, Sinclair and Zuckerman, "Optimal Speedup of Las Vegas Algorithms" (1993).
 std::uint64_t luby(std::uint64_t i) {
@@ -28,10 +28,10 @@ std::uint64_t sum(std::uint64_t now, std::uint64_t more) { return more > UINT64_
 
 /// How many levels are decided in order; the ones behind them are decided freely. At first all are in order. Where
 /// that meets too many conflicts, none are; a solution then proves that what is in order can stay so, with all that
-/// is decided next as it has it. Behind the first solution all is tried in order once more, then some more levels,
-/// in strides that grow with every solution and shrink where none is found soon. A stride of one level goes on until
-/// it is known whether there is one, or until that has cost its share of what all of this may cost; then the level is
-/// as the solution known has it. When all is spent, so are the levels behind it.
+/// is decided next as it has it. Behind the first solution all is tried in order once more, then as many levels as
+/// that got to, in strides that grow with every solution and shrink where none is found soon. A stride of one level
+/// goes on until it is known whether there is one, or until that has cost its share of what all of this may cost;
+/// then the level is as the solution known has it. When all is spent, so are the levels behind it.
 class Ordered {
   public:
     Ordered(bool wanted, std::uint64_t conflicts, const Limits& limits, std::uint32_t assumed)
@@ -48,10 +48,14 @@ class Ordered {
         ++sure_;
         if (levels_ != all) ++levels_;
     }
-    /// Whether it is time for less order; there is less then.
-    bool gives_way(std::uint64_t conflicts, std::uint64_t work) {
+    /// Whether it is time for less order; there is less then. `reached`: so many levels are decided.
+    bool gives_way(std::uint64_t conflicts, std::uint64_t work, std::uint32_t reached) {
         if (conflicts < next_) return false;
-        stride_ = levels_ != all ? std::max(1U, stride_ / stride_decline) : solvable_ ? shortest_stride : 0;
+        if (levels_ != all) {
+            stride_ = std::max(1U, stride_ / stride_decline);
+        } else {
+            stride_ = solvable_ ? std::max(shortest_stride, reached - std::min(reached, sure_)) : 0;
+        }
         levels_ = sure_ + stride_;
         next_ = stride_ <= 1 ? UINT64_MAX : conflicts + conflicts_of_a_stride;
         if (stride_ == 1) level_may_end_ = share(work);
@@ -172,7 +176,7 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
                 return Verdict::stopped;
             }
             if (conflicts_ == conflicts_before_looking_ahead) watch_all_ahead();
-            if (ordered.gives_way(conflicts_, work_done_)) back_to(std::max(floor, ordered.levels()));
+            if (ordered.gives_way(conflicts_, work_done_, level())) back_to(std::max(floor, ordered.levels()));
             if (is_over || ordered.has_spent_all(work_done_)) {
                 ordered.leaves_all();
                 left_.assign(variables_.size(), Left::as_known);

@@ -135,8 +135,10 @@ void Solver::back_to(std::uint32_t level) {
 /// What clauses told later than they could have is told again, now that it was taken back.
 void Solver::say_again() {
     std::erase_if(late_, [&](const Late& one) { return one.level > level(); });
-    for (const Late& one : late_) {
+    for (Late& one : late_) {
         if (conflicting_) return;
+        if (one.taken_up <= level()) continue;
+        one.taken_up = level();
         const Clause& clause = clauses_[one.clause];
         const Literal first = literals_[clause.first];
         if (clause.size > 1 && can_hold(literals_[clause.first + 1])) continue;

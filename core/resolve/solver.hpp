@@ -258,12 +258,15 @@ class Solver {
     void analyse_refusal(std::span<const Literal> assumed, std::uint32_t floor);
     template <class Each>
     void for_literals(Reason reason, Each each) const;
-    [[nodiscard]] std::uint32_t falsified_at(Var var, const std::uint64_t* set) const;
+    [[nodiscard]] std::uint32_t falsified_at(Var var, const std::uint64_t* set) const {
+        return falsified_at(var, set, variables_[var].latest);
+    }
+    [[nodiscard]] std::uint32_t falsified_at(Var var, const std::uint64_t* set, std::uint32_t latest) const;
     void take_in(Var var, const std::uint64_t* set);
     void take_reason(Reason reason, Var except);
     void resolve_top();
-    void place(Var var);
-    void note_ground(Var var, const std::uint64_t* set);
+    void place(Var var, std::uint32_t latest);
+    void note_ground(Var var, const std::uint64_t* set, std::uint32_t at);
     std::uint32_t store(std::uint32_t& second_level);
     std::uint32_t store_fact(Var var, const std::uint64_t* set);
 
@@ -280,11 +283,13 @@ class Solver {
     std::vector<Entry> trail_;
     std::vector<std::uint64_t> saved_;
     std::vector<Level> levels_;
+    /// A clause whose first literal follows at a lower level than where it was taken up last.
     struct Late {
         std::uint32_t clause;
         std::uint32_t level;
+        std::uint32_t taken_up;
     };
-    std::vector<Late> late_;  // clauses whose first literal follows at a lower level than where it was taken up
+    std::vector<Late> late_;
     std::uint32_t head_ = 0;
     bool conflicting_ = false;
     Reason conflict_;
@@ -293,7 +298,7 @@ class Solver {
     std::uint64_t conflicts_ = 0, work_done_ = 0;
     bool ahead_ = false;          // rules are followed backwards too
     std::uint32_t narrowed_ = 0;  // entries without a decision from which it is known what all values ask for
-    std::vector<std::uint64_t> scratch_, was_, only_;
+    std::vector<std::uint64_t> scratch_, was_, only_, ground_;
 
     std::vector<Clause> clauses_;
     std::vector<Literal> literals_;
