@@ -79,11 +79,13 @@ void Parameters::read(std::string_view list, FoundMember& member) {
         }
         item = end + 1;
     };
+    const bool by_blanks = separator == " ", by_commas = separator == ",";
+    const char mark = separator.empty() ? '\0' : separator.front();
     for (std::size_t at = begin; at < begin + list.size(); ++at) {
         const char c = code_[at];
-        if (c == '(' || c == '[' || c == '{' || (c == '<' && separator == ",")) ++depth;
-        if (c == ')' || c == ']' || c == '}' || (c == '>' && separator == "," && code_[at - 1] != '-')) --depth;
-        const bool between = separator == " " ? is_space(c) : separator.starts_with(c);
+        if (c == '(' || c == '[' || c == '{' || (c == '<' && by_commas)) ++depth;
+        if (c == ')' || c == ']' || c == '}' || (c == '>' && by_commas && code_[at - 1] != '-')) --depth;
+        const bool between = by_blanks ? is_space(c) : c == mark && !separator.empty();
         if (between && depth <= 0) take_item(at);
     }
     take_item(begin + list.size());

@@ -7,7 +7,6 @@
 namespace envar::resolve {
 namespace {
 
-constexpr std::uint64_t conflicts_before_looking_ahead = 8;
 constexpr std::size_t most_weighed = 96;
 constexpr std::uint64_t restart_unit = 128;
 
@@ -94,7 +93,7 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
                 back_to(floor);
                 return Verdict::stopped;
             }
-            if (conflicts_ == conflicts_before_looking_ahead) watch_all_ahead();
+            if (!ahead_ && conflicts_ >= limits.ahead) watch_all_ahead();
             if (ordered.gives_way(conflicts_, work_done_, level())) back_to(std::max(floor, ordered.levels()));
             if (is_over || ordered.has_spent_all(work_done_)) {
                 ordered.leaves_all();

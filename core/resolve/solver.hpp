@@ -44,6 +44,7 @@ enum class Verdict {
 struct Limits {
     std::uint64_t conflicts = UINT64_MAX;     // of one search
     std::uint64_t work = UINT64_MAX;          // of one search: changes of domains, and rules asked for
+    std::uint64_t ahead = 100;                // conflicts after which rules are followed backwards too
     std::uint64_t patience = 100;             // conflicts after which a search in order is freer on its way
     std::uint64_t proving = UINT64_MAX;       // work that a search in order may take behind its first solution
     std::uint64_t optional = UINT64_MAX;      // conflicts for each thing that is wanted besides
