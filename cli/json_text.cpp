@@ -5,32 +5,35 @@
 
 namespace envar::cli {
 
+void JsonText::begin_line() {
+    out_ += '\n';
+    out_.append(2 * (depth_ + levels_.size()), ' ');
+}
+
 void JsonText::place() {
     if (after_key_) {
         after_key_ = false;
         return;
     }
     if (levels_.empty()) return;
-    if (!levels_.back().empty) out_ += ',';
-    levels_.back().empty = false;
-    out_ += '\n';
-    out_.append(2 * (depth_ + levels_.size()), ' ');
+    Level& level = levels_.back();
+    if (!level.empty) out_ += level.in_line ? ", " : ",";
+    level.empty = false;
+    if (!level.in_line) begin_line();
 }
 
-JsonText& JsonText::open(char bracket) {
+JsonText& JsonText::open(char bracket, bool in_line) {
     place();
     out_ += bracket;
-    levels_.push_back({bracket == '{' ? '}' : ']', true});
+    in_line = in_line || (!levels_.empty() && levels_.back().in_line);
+    levels_.push_back({bracket == '{' ? '}' : ']', in_line});
     return *this;
 }
 
 JsonText& JsonText::end() {
     const Level level = levels_.back();
     levels_.pop_back();
-    if (!level.empty) {
-        out_ += '\n';
-        out_.append(2 * (depth_ + levels_.size()), ' ');
-    }
+    if (!level.empty && !level.in_line) begin_line();
     out_ += level.close;
     return *this;
 }

@@ -1,5 +1,5 @@
 // JSON as text, written piece by piece, for results of a hundred thousand rows. Looks as nlohmann::json prints it
-// with two blanks.
+// with two blanks, but that a row of a list may stand in one line.
 #pragma once
 
 #include <cstddef>
@@ -15,6 +15,8 @@ class JsonText {
     explicit JsonText(std::size_t depth = 0) : depth_(depth) {}
 
     JsonText& object() { return open('{'); }
+    /// An object with all that is in it in one line.
+    JsonText& row() { return open('{', true); }
     JsonText& list() { return open('['); }
     JsonText& end();
     JsonText& key(std::string_view name);
@@ -34,11 +36,13 @@ class JsonText {
     [[nodiscard]] std::string take() { return std::move(out_ += '\n'); }
 
   private:
-    JsonText& open(char bracket);
+    JsonText& open(char bracket, bool in_line = false);
     void place();
+    void begin_line();
     void quote(std::string_view text);
     struct Level {
         char close;
+        bool in_line = false;
         bool empty = true;
     };
     std::string out_;

@@ -162,7 +162,7 @@ std::string json_of(const Side& before, const Side& after, const std::vector<Dif
     side("after", after);
     out.key("differences").list();
     for (const Difference& one : differences) {
-        out.object().key("weight").value(members::weight_name(one.weight)).key("what").value(one.what);
+        out.row().key("weight").value(members::weight_name(one.weight)).key("what").value(one.what);
         out.key("member").value(one.member).key("sentence").value(one.sentence);
         if (!one.below.empty()) out.key("below").value(one.below);
         out.key("file").value(one.file).key("line").value(one.line).end();

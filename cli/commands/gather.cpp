@@ -63,7 +63,7 @@ std::string json_of(const life::LooseScripts& scripts, const life::Chosen* chose
     out.object().key("functions").list();
     for (std::size_t i = 0; i < scripts.functions.size(); ++i) {
         const auto& function = scripts.functions[i];
-        out.object().key("name").value(function.name()).key("file").value(function.member.file);
+        out.row().key("name").value(function.name()).key("file").value(function.member.file);
         out.key("line").value(function.member.line).key("lines").value(function.lines);
         out.key("bytes").value(function.code.size()).key("summary").value(function.member.summary);
         out.key("calls").value(function.calls).key("taken_as").value(fate_of(i, chosen)).end();
@@ -72,7 +72,7 @@ std::string json_of(const life::LooseScripts& scripts, const life::Chosen* chose
     for (const auto& duplicate : scripts.duplicates) {
         out.object().key("kind").value(life::likeness_name(duplicate.likeness)).key("functions").list();
         for (const std::size_t i : duplicate.functions)
-            out.object()
+            out.row()
                 .key("name")
                 .value(scripts.functions[i].name())
                 .key("file")
@@ -94,7 +94,7 @@ std::string json_of(const life::LooseScripts& scripts, const life::Chosen* chose
     out.key("scripts").list();
     if (chosen != nullptr)
         for (const auto& loader : life::possible_loaders(scripts, *chosen))
-            out.object()
+            out.row()
                 .key("file")
                 .value(scripts.scripts[loader.script].file)
                 .key("functions")

@@ -75,11 +75,11 @@ class Listing {
   private:
     void put(const model::Member* declared, const members::FoundMember* found, JsonText& out, Table& table,
              const char* otherwise = nullptr) const {
-        const std::string name = declared != nullptr ? declared->name.value : found->name;
-        const std::string kind = declared != nullptr ? declared->kind : found->kind;
-        const std::string summary = declared != nullptr && !declared->summary.empty() ? declared->summary
-                                    : found != nullptr                                ? found->summary
-                                                                                      : "";
+        const std::string& name = declared != nullptr ? declared->name.value : found->name;
+        const std::string& kind = declared != nullptr ? declared->kind : found->kind;
+        const std::string& summary = found != nullptr && (declared == nullptr || declared->summary.empty())
+                                         ? found->summary
+                                         : declared->summary;
         const std::string& file = found != nullptr ? found->file : module_.source.file();
         const std::size_t line =
             found != nullptr ? found->line : module_.source.position(declared->name.span.begin).line;
@@ -91,7 +91,7 @@ class Listing {
         const std::string names = fmt::format("{}", fmt::join(own.empty() ? in_source : own, ", "));
         table.rows.push_back(
             {module_.name(), name, kind, names, fmt::format("{}:{}", file, line), state, text::printable(summary)});
-        out.object().key("name").value(name).key("kind").value(kind).key("file").value(file).key("line").value(line);
+        out.row().key("name").value(name).key("kind").value(kind).key("file").value(file).key("line").value(line);
         put_parameters(out, declared, found);
         out.key("summary")
             .value(summary)

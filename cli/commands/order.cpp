@@ -18,7 +18,7 @@ std::string to_json(const order::Order& order) {
     JsonText out;
     out.object().key("order").list();
     for (const auto& p : order.placed)
-        out.object()
+        out.row()
             .key("position")
             .value(p.position)
             .key("module")
@@ -37,15 +37,14 @@ std::string to_json(const order::Order& order) {
             .value(p.after)
             .end();
     out.end().key("skipped").list();
-    for (const auto& s : order.skipped)
-        out.object().key("module").value(s.module).key("reason").value(s.reason).end();
+    for (const auto& s : order.skipped) out.row().key("module").value(s.module).key("reason").value(s.reason).end();
     out.end().key("cycles").list();
     for (const auto& c : order.cycles) out.value(c.modules);
     out.end().key("edges").list();
     for (const auto& c : order.cycles) {
         out.list();
         for (const auto& e : c.edges)
-            out.object()
+            out.row()
                 .key("from")
                 .value(e.from)
                 .key("to")
@@ -59,7 +58,7 @@ std::string to_json(const order::Order& order) {
     }
     out.end().key("missing").list();
     for (const auto& m : order.missing)
-        out.object()
+        out.row()
             .key("module")
             .value(m.module)
             .key("required_by")

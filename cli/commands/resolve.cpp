@@ -29,7 +29,7 @@ void put_place(JsonText& out, const resolve::Place& place) {
 void put_unsolved(JsonText& out, const resolve::Unsolved& unsolved) {
     out.object().key("sentences").value(unsolved.sentences).key("requirements").list();
     for (const auto& r : unsolved.requirements) {
-        out.object().key("module").value(r.module).key("version").value(r.version);
+        out.row().key("module").value(r.module).key("version").value(r.version);
         out.key("requires").value(r.requires_module).key("versions").value(r.versions).key("kind").value(r.kind);
         put_place(out, r.place);
         out.end();
@@ -38,7 +38,7 @@ void put_unsolved(JsonText& out, const resolve::Unsolved& unsolved) {
     for (const auto& together : unsolved.advice) {
         out.list();
         for (const auto& a : together) {
-            out.object().key("change").value(a.change).key("module").value(a.module).key("version").value(a.version);
+            out.row().key("change").value(a.change).key("module").value(a.module).key("version").value(a.version);
             out.key("requires").value(a.requires_module).key("versions").value(a.versions).key("kind").value(a.kind);
             out.key("sentence").value(a.sentence);
             put_place(out, a.place);
@@ -54,7 +54,7 @@ void put_unsolved(JsonText& out, const resolve::Unsolved& unsolved) {
 void put_moves(JsonText& out, const std::vector<Move>& moves) {
     out.key("moves").list();
     for (const Move& move : moves)
-        out.object()
+        out.row()
             .key("module")
             .value(move.module)
             .key("before")
@@ -72,7 +72,7 @@ void put_moves(JsonText& out, const std::vector<Move>& moves) {
 void put_system(JsonText& out, const std::vector<SystemNeed>& needs) {
     out.key("system").list();
     for (const auto& need : needs)
-        out.object()
+        out.row()
             .key("module")
             .value(need.module)
             .key("host")
@@ -100,7 +100,7 @@ std::string to_json(const Resolution& resolution, const std::vector<SystemNeed>*
     JsonText out;
     out.object().key("selected").list();
     for (const auto& s : resolution.selected)
-        out.object()
+        out.row()
             .key("module")
             .value(s.module)
             .key("version")
