@@ -187,8 +187,10 @@ class Job {
         unsolved.sentences = least.is_proven ? sentences_for(universe_, wish_.demand, minimal)
                                              : brief_sentences_for(universe_, wish_.demand, minimal);
         std::vector<Clash> clashes;
+        clashes.reserve(minimal.size());
         for (const Tag tag : minimal) clashes.push_back(clash_of(universe_, wish_.demand, tag));
         std::vector<Clash*> sorted;
+        sorted.reserve(clashes.size());
         for (Clash& clash : clashes) sorted.push_back(&clash);
         std::sort(sorted.begin(), sorted.end(), [](const Clash* a, const Clash* b) {
             return std::tie(a->module, a->requires_module, a->kind, a->place.file, a->place.line, a->version) <
