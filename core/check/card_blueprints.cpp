@@ -6,7 +6,7 @@
 #include <nlohmann/json.hpp>
 #include <set>
 
-#include "core/check/check.hpp"
+#include "core/check/rules.hpp"
 #include "core/emit/authored.hpp"
 #include "core/emit/host_files.hpp"
 #include "core/emit/native.hpp"
@@ -20,7 +20,6 @@
 namespace envar::check {
 namespace {
 
-using Findings = std::vector<text::Finding>;
 using Names = std::set<std::string>;
 
 constexpr std::size_t members_of_a_large_module = 50;

@@ -1,12 +1,10 @@
 #include <fmt/format.h>
 #include <re2/re2.h>
 
-#include "core/check/check.hpp"
+#include "core/check/rules.hpp"
 
 namespace envar::check {
 namespace {
-
-using Findings = std::vector<text::Finding>;
 
 void example_matches(const model::Card& card, const std::string& pattern, const std::string& example, bool whole,
                      text::Span span, Findings& findings) {
