@@ -38,7 +38,7 @@ Var Solver::add_variable(std::uint32_t values) {
 
 Solver::Target Solver::add_target(Literal literal) {
     const auto target = static_cast<Target>(targets_.size());
-    targets_.push_back({literal, !ValueSets::holds(sets_.at(literal.set), 0)});
+    targets_.push_back({literal, none, !ValueSets::holds(sets_.at(literal.set), 0)});
     return target;
 }
 
@@ -175,17 +175,30 @@ void Solver::follow_rules(Var var) {
     }
 }
 
-/// Notes that a value asks for the literal.
-void Solver::note_asking(const Literal& literal, Ahead::Asking asking) {
+/// Notes that a value asks for it.
+void Solver::note_asking(Target target, Ahead::Asking asking) {
+    TargetData& data = targets_[target];
+    const Literal& literal = data.literal;
     Ahead& ahead = ahead_of_[literal.var];
     if (ahead.asking.empty()) ahead.asking.reserve(usual_asking);
     const std::size_t number = ahead.asking.size();
     ahead.asking.push_back(asking);
-    if (words(literal.var) != 1) return;
-    const std::size_t values = sets_.values(literal.var) + 1, block = number / block_size * values;
-    if (number % block_size == 0) ahead.content.resize(block + values);
-    for_bits(*sets_.at(literal.set),
-             [&](std::size_t value) { ahead.content[block + value] |= std::uint64_t{1} << (number % block_size); });
+    if (words(literal.var) == 1) {
+        const std::size_t values = sets_.values(literal.var) + 1, block = number / block_size * values;
+        if (number % block_size == 0) ahead.content.resize(block + values);
+        for_bits(*sets_.at(literal.set), [&](std::size_t value) {
+            ahead.content[block + value] |= std::uint64_t{1} << (number % block_size);
+        });
+        return;
+    }
+    if (data.asked == none) {
+        data.asked = static_cast<std::uint32_t>(ahead.asked.size());
+        ahead.asked.push_back({target, *sets_.at(literal.set)});
+    }
+    Ahead::Asked& asked = ahead.asked[data.asked];
+    (asked.latest == none ? asked.first : ahead.next[asked.latest]) = static_cast<std::uint32_t>(number);
+    asked.latest = static_cast<std::uint32_t>(number);
+    ahead.next.push_back(none);
 }
 
 /// From now on values of the module go as soon as something they ask for cannot be had.
@@ -197,7 +210,7 @@ void Solver::look_ahead(Var var) {
         for (std::uint32_t at = rules_of(var, value); at != none; at = rules_[at].next_of_value) {
             if (rules_[at].from == none) continue;
             const Literal literal = targets_[rules_[at].target].literal;
-            note_asking(literal, {64 * variables_[var].domain + value, at});
+            note_asking(rules_[at].target, {64 * variables_[var].domain + value, at});
             if (!conflicting_ && !can_hold(literal)) shrink_without(var, value, Reason::of(Because::rule, at));
         }
     }
@@ -223,10 +236,12 @@ void Solver::look_back(Var var, const std::uint64_t* before) {
 void Solver::look_back_far(Var var, const std::uint64_t* before) {
     const std::uint64_t first_is = *domain(var);
     was_.assign(before, before + words(var));
-    for (const Ahead::Asking& asking : ahead_of_[var].asking) {
-        const Literal& literal = targets_[rules_[asking.rule].target].literal;
-        if ((*sets_.at(literal.set) & first_is) != 0) continue;
-        if (!can_hold(literal) && sets_.meet(var, was_.data(), sets_.at(literal.set))) drop(asking);
+    const Ahead& ahead = ahead_of_[var];
+    for (const Ahead::Asked& asked : ahead.asked) {
+        if ((asked.first_word & first_is) != 0) continue;
+        const Literal& literal = targets_[asked.target].literal;
+        if (can_hold(literal) || !sets_.meet(var, was_.data(), sets_.at(literal.set))) continue;
+        for (std::uint32_t i = asked.first; i != none; i = ahead.next[i]) drop(ahead.asking[i]);
     }
 }
 

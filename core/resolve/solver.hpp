@@ -144,7 +144,8 @@ class Solver {
     };
     struct TargetData {
         Literal literal;
-        bool requires_it = false;  // 0 is not in the set
+        std::uint32_t asked = none;  // place in the list of its variable, see Ahead
+        bool requires_it = false;    // 0 is not in the set
     };
     struct Clause {
         std::uint32_t first = 0, size = 0;             // of literals_
@@ -181,14 +182,22 @@ class Solver {
     };
 
     /// Which values of others ask for something of a variable. Where its values fit in a word, it is kept for each of
-    /// them who is content with it, 64 that ask to a block: who has nothing left is found in a few words.
+    /// them who is content with it, 64 that ask to a block: who has nothing left is found in a few words. Else it is
+    /// kept for each literal that is asked for who asks.
     struct Ahead {
         struct Asking {
             std::uint32_t bit;  // of the asking value, counted through all of domains_
             std::uint32_t rule;
         };
+        struct Asked {
+            Target target;
+            std::uint64_t first_word;                   // of the literal's set
+            std::uint32_t first = none, latest = none;  // who asks
+        };
         std::vector<Asking> asking;
         std::vector<std::uint64_t> content;  // of each block, for each value
+        std::vector<Asked> asked;
+        std::vector<std::uint32_t> next;  // of asking: who asks for the same
     };
 
     // Values and domains (solver.cpp).
@@ -214,7 +223,7 @@ class Solver {
     void say_again();
     void follow_rules(Var var);
     void look_ahead(Var var);
-    void note_asking(const Literal& literal, Ahead::Asking asking);
+    void note_asking(Target target, Ahead::Asking asking);
     void look_back(Var var, const std::uint64_t* before);
     void drop(const Ahead::Asking& asking);
     void look_back_far(Var var, const std::uint64_t* before);
