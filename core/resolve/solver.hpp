@@ -260,8 +260,9 @@ class Solver {
         std::vector<std::uint64_t> set;
         std::vector<Reason> rules;
     };
+    std::vector<std::uint32_t> common_of_;  // by variable, while one is looked at
     void narrow_by(Var var);
-    bool narrow_by_one(std::vector<Common>& common, Var var, std::uint32_t value);
+    void narrow_by_one(std::vector<Common>& common, Var var, std::uint32_t value);
 
     // Learning (learning.cpp).
     bool learn(bool in_order, std::uint32_t floor);
