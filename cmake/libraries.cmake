@@ -8,6 +8,7 @@ find_package(tl-expected REQUIRED)
 find_package(nlohmann_json 3.11 REQUIRED)
 find_package(simdjson 3 REQUIRED)
 find_package(Threads REQUIRED)
+find_package(mimalloc 2.0 REQUIRED)
 set(OPENSSL_USE_STATIC_LIBS ON)
 find_package(OpenSSL REQUIRED COMPONENTS Crypto)
 
