@@ -1,6 +1,6 @@
-// What memory the program works in. Reading a million lines or scanning a large tree touches hundreds of megabytes once,
-// in small pieces: with pages of 4 KiB a fifth of the time goes into asking the system for them. mimalloc takes pages of
-// 2 MiB where the system gives them, and smaller ones elsewhere; it says nothing about either.
+// What memory the program works in. Reading a million lines or scanning a large tree touches hundreds of megabytes
+// once, in small pieces: with pages of 4 KiB a fifth of the time goes into asking the system for them. mimalloc takes
+// pages of 2 MiB where the system gives them, and smaller ones elsewhere; it says nothing about either.
 #include <mimalloc.h>
 
 namespace {

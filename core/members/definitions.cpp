@@ -115,6 +115,7 @@ class Definitions {
     bool take(const Patterns::Compiled::Member& member, std::size_t index, std::string_view window) {
         const Statement& statement = lexed_.statements[index];
         if (member.only_in_parts && wanted_ != Wanted::of_part) return false;
+        if (!member.bare.empty() && (wanted_ == Wanted::all || !is_table(member.bare))) return false;
         if (member.role == model::MemberRole::listed && !outside_.lists_exports && wanted_ != Wanted::all)
             return false;
         Groups groups;
@@ -122,6 +123,9 @@ class Definitions {
             member.in_line ? groups.match(*member.pattern, window.substr(0, window.find('\n')), re2::RE2::UNANCHORED)
                            : groups.match_here(*member.pattern, member.opening, window);
         if (!matches) return false;
+        if (!member.bare.empty() && member.role == model::MemberRole::member &&
+            place_in(locals_, groups[member.name]) != 0)
+            return false;
         if (member.role == model::MemberRole::table)
             return name_table(index, groups[member.name], groups[member.table]);
         if (member.table != 0 && !is_table(groups[member.table]) && wanted_ != Wanted::all) return false;
@@ -187,7 +191,7 @@ class Definitions {
             rest.remove_prefix(end);
             const std::size_t dot = card_.table_pattern.empty() ? std::string_view::npos : word.rfind('.');
             const std::string_view table = dot == std::string_view::npos ? std::string_view() : word.substr(0, dot);
-            if (!is_table(table) && wanted_ != Wanted::all) continue;
+            if (member.bare.empty() && !is_table(table) && wanted_ != Wanted::all) continue;
             any = take_name(member, index, groups, word.substr(table.empty() ? 0 : dot + 1), table) || any;
             if (any && wanted_ == Wanted::all && member.role != model::MemberRole::gone) break;  // one piece of text
         }
@@ -372,6 +376,9 @@ class Definitions {
             const auto& among = of_table || card_.table_pattern.empty() ? names_ : locals_;
             std::size_t of = place_in(among, of_what);
             if (of == 0 && one.by->role == model::MemberRole::other_name) of = place_in(locals_, of_what);
+            // A name that is only declared tells nothing of what it stands for.
+            if (of != 0 && found_[of - 1].local && !found_[of - 1].by->bare.empty()) of = 0;
+            if (of == 0 && !one.by->bare.empty()) of = place_in(names_, of_what);
             // A field of another table has another value before it is defined here.
             const bool is_field = !of_table && of_what.find('.') != std::string_view::npos;
             if (is_field && of != 0 && found_[of - 1].name.begin > one.name.begin) of = 0;

@@ -37,6 +37,7 @@ struct Patterns::Compiled {
             owner_table = 0;   // groups; 0: none
         bool in_line = false;  // the pattern is for anywhere in a line
         bool only_in_parts = false;
+        std::string bare;  // the module's table must have this name; empty: whichever it has
         text::Opening opening;
         Finder each = Finder("", "");  // one of `names`; finds nothing: they are words
         model::MemberRole role = model::MemberRole::member;

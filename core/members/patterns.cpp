@@ -42,6 +42,7 @@ Patterns::Compiled::Compiled(const model::Card& card)
         made.each = Finder(member.each, "name");
         made.kind = member.kind;
         made.only_in_parts = member.only_in_parts;
+        made.bare = member.bare;
         made.name = group(*made.pattern, "name");
         made.names = group(*made.pattern, "names");
         made.declared = group(*made.pattern, "declared");

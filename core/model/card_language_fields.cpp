@@ -23,6 +23,10 @@ const Fields language_member_table = {
     {.key = "in", .type = Type::word, .values = {"all", "parts"}, .preset = "\"all\"",
      .help = "parts: only in files of [[language.part]], not in the entry file", .example = "\"parts\"",
      .bound = at<&MemberPattern::only_in_parts>()},
+    {.key = "bare", .type = Type::text,
+     .help = "only where what the module exports is the table of this name: what is written without a table is then in it, "
+             "but for names that a pattern with `local` tells",
+     .example = "\"_ENV\"", .bound = at<&MemberPattern::bare>()},
     {.key = "role", .type = Type::word, .values = {"member", "local", "gone", "none", "listed", "taken", "other_name", "table"}, .preset = "\"member\"",
      .help = "local: no member, but what a group `alias` of another pattern may name; gone: takes members away again; "
              "none: no definition, whatever patterns below this one say; listed: a member where `export` names it; "

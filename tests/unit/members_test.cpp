@@ -130,6 +130,12 @@ TEST_CASE("what looks like code and is none, and code that looks like something 
          "local M = {\n  a = function(x) return { b = 1 } end,\n  limit = 3,\n}\nreturn M\n",
          {"a(x):2", "limit():3"}},
         {"lua", "local function f(x, ...) end\nreturn { a = f, b = 2 }\n", {"a(x,...):1", "b():2"}},
+        {"lua",
+         "local next, last <const> = next, 1\nlocal later\nlocal _ENV = {}\nlocal function f(x) end\n"
+         "function a(x) b = x end\nc = function(y) end\nd = f\ne = a\nlater = 3\nfunction next() end\nlimit = 6\n"
+         "if limit == 6 then f() end\ng = last\nreturn _ENV\n",
+         {"d(x):4", "a(x):5", "e(x):5", "c(y):6", "limit():11", "g():13"}},
+        {"lua", "function no() end\nlocal M = {}\nlocal _ENV = M\nfunction a() end\nreturn M\n", {"a():4"}},
         {"bash", "cat <<EOF <<-'X Y'\na() { :; }\nEOF\nb() { :; }\n\tX Y\nc() { :; }\n", {"c():6"}},
         {"bash", "x=$((1 << 2)); ((y << z))\na() { :; }\ncat <<< b\nc() { :; }\n", {"a():2", "c():4"}},
         {"bash", "x=\"$(echo \"a() {\" 'b)' `c`)\"; y=\"${x%\\}}\"\nd() { :; }\n", {"d():2"}},
