@@ -78,12 +78,27 @@ ordered_json to_json(const trial::Trial& trial) {
     return {{"agrees", trial.agrees()}, {"hosts", hosts}, {"untried", trial.untried}};
 }
 
+/// What a host said, below the line that it begins in; of many lines the first ones and the last ones.
+std::string in_few_lines(const std::string& words) {
+    constexpr std::size_t first = 5, last = 4;
+    std::vector<std::string_view> lines;
+    for (std::size_t at = 0; at <= words.size();) {
+        const std::size_t end = std::min(words.find('\n', at), words.size());
+        lines.push_back(std::string_view(words).substr(at, end - at));
+        at = end + 1;
+    }
+    if (lines.size() <= first + last + 1) return words;
+    return fmt::format("{}\n    … {} more lines, in the results …\n{}",
+                       fmt::join(lines.begin(), lines.begin() + first, "\n"), lines.size() - first - last,
+                       fmt::join(lines.end() - last, lines.end(), "\n"));
+}
+
 void print_tests(Terminal& out, const trial::HostTrial& host) {
     for (const auto& test : host.tests) {
         out.line(fmt::format("  {} {} ({:.0f} ms)",
                              test.passed ? out.styled("passed", Style::good) : out.styled("failed", Style::bad),
                              test.file, test.milliseconds));
-        if (!test.words.empty()) out.line(fmt::format("    {}", test.words));
+        if (!test.words.empty()) out.line(fmt::format("    {}", in_few_lines(test.words)));
     }
 }
 
@@ -115,7 +130,7 @@ void print_builds(Terminal& out, const trial::HostTrial& host) {
         for (const auto& difference : m.differences)
             out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), difference));
         if (m.error.empty()) continue;
-        out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), m.error));
+        out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), in_few_lines(m.error)));
         if (!m.blame.empty()) out.line(fmt::format("  {} {}", out.styled("see", Style::warning), m.blame));
     }
     print_tests(out, host);
@@ -140,11 +155,13 @@ void print_host(Terminal& out, const trial::HostTrial& host, const std::filesyst
         for (const auto& difference : m.differences)
             out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), difference));
         if (!m.error.empty())
-            out.line(fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong), m.error));
+            out.line(
+                fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong), in_few_lines(m.error)));
         if (!m.blame.empty()) out.line(fmt::format("  {} {}", out.styled("see", Style::warning), m.blame));
     }
     print_tests(out, host);
-    if (!host.trouble.empty()) out.line(fmt::format("  {} {}", out.styled("trouble:", Style::bad), host.trouble));
+    if (!host.trouble.empty())
+        out.line(fmt::format("  {} {}", out.styled("trouble:", Style::bad), in_few_lines(host.trouble)));
     if (!host.folder.empty()) out.line(fmt::format("  kept: {}", host.folder));
 }
 

@@ -222,7 +222,7 @@ class BuildRun {
         one.error = outcome.timed_out ? fmt::format("{}: ended by the time limit of {:g} s", step, time_limit())
                                       : fmt::format("{}: exit status {}", step, outcome.exit_status);
         const std::string words =
-            last_lines(outcome.errors.find_first_not_of(" \t\r\n") == std::string::npos ? outcome.output : said);
+            host_words(outcome.errors.find_first_not_of(" \t\r\n") == std::string::npos ? outcome.output : said);
         if (!words.empty()) one.error += ":\n" + words;
         one.blame = place_to_blame(module, said);
         return false;

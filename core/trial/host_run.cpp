@@ -336,7 +336,7 @@ class HostRun {
     [[nodiscard]] std::string words_of(const process::Outcome& outcome) const {
         std::string words = outcome.timed_out ? fmt::format("ended by the time limit of {:g} s", time_limit())
                                               : fmt::format("exit status {}", outcome.exit_status);
-        const std::string said = last_lines(outcome.errors.empty() ? outcome.output : outcome.errors);
+        const std::string said = host_words(outcome.errors.empty() ? outcome.output : outcome.errors);
         return said.empty() ? words : words + ": " + said;
     }
 

@@ -164,7 +164,7 @@ void Judge::take_of(ModuleTrial& one, const Record& record) {
             parameter.name = record[i].substr(0, record[i].size() - (parameter.required ? 0 : 1));
         }
     } else if (record[0] == "failed" && record.size() >= 3) {
-        one.error = last_lines(record[2]);
+        one.error = host_words(record[2]);
     }
 }
 
@@ -179,7 +179,7 @@ void Judge::explain_early_end(const process::Outcome& outcome, double time_limit
     } else {
         trial_.trouble = fmt::format("the host ended by itself {} (exit status {})", during, outcome.exit_status);
     }
-    const std::string words = said_.empty() ? last_lines(outcome.errors) : said_;
+    const std::string words = said_.empty() ? host_words(outcome.errors) : said_;
     if (!words.empty() && !known) trial_.trouble += ": " + words;
     if (outcome.output_cut) trial_.trouble += " (its output was longer than is kept)";
 }

@@ -57,10 +57,20 @@ bool Trial::tests_pass() const {
     });
 }
 
-std::string last_lines(std::string_view text) {
+std::string host_words(std::string_view text) {
     while (!text.empty() && (text.back() == '\n' || text.back() == '\r')) text.remove_suffix(1);
-    const std::size_t start = text.size() > 2000 ? text.find('\n', text.size() - 2000) : 0;
-    return std::string(text.substr(start == std::string_view::npos ? text.size() - 2000 : start));
+    constexpr std::size_t kept = 1000;
+    if (text.size() <= 2 * kept) return std::string(text);
+    std::size_t begins = text.find('\n', text.size() - kept), ends = text.rfind('\n', kept);
+    if (begins == std::string_view::npos) begins = text.size() - kept;
+    if (ends == std::string_view::npos) ends = kept;
+    const auto inside_character = [&](std::size_t at) {
+        return (static_cast<unsigned char>(text[at]) & 0xC0U) == 0x80U;
+    };
+    while (begins + 1 < text.size() && inside_character(begins)) ++begins;
+    while (ends > 0 && inside_character(ends)) --ends;
+    return fmt::format("{}\n… {} bytes left out …\n{}", text.substr(0, ends), begins - ends,
+                       text.substr(begins + (text[begins] == '\n' ? 1 : 0)));
 }
 
 std::string host_version(const model::Card& card, const fs::path& program) {

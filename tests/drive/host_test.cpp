@@ -201,6 +201,43 @@ TEST_CASE("whatever a module does to its host, the trial ends in time with the h
     }
 }
 
+TEST_CASE("of what a host says at length the beginning and the end are told, and where it was asked") {
+    struct Row {
+        std::string front;               // put in front of the entry file
+        std::vector<std::string> lines;  // told, in this order
+        bool cut;
+    };
+    const std::string many = "local t = {}\nfor i = 1, 400 do t[i] = 'line ' .. i .. ' of \u00fc' end\n";
+    const std::vector<Row> rows = {
+        {"require('nowhere')\n", {"init.lua:1: module 'nowhere' not found:", "no file './nowhere.so'"}, true},
+        {many + "error(table.concat(t, '\\n'), 0)\n",
+         {"lamps: the host says: line 1 of \u00fc\nline 2 of ", "more lines, in the results", "line 400 of \u00fc\n"},
+         true},
+        {"error('one\\ntwo\\nthree', 0)\n", {"the host says: one\ntwo\nthree\n"}, false},
+        {"error(('\u00fc'):rep(3000), 0)\n",
+         {"the host says: \u00fc\u00fc", "bytes left out", "\u00fc\u00fc\n"},
+         false},
+    };
+    const Driver driver;
+    CHECK(driver.envar({"begin", "w"}).status == 0);
+    CHECK(driver.envar({"scaffold", "lamps", "--host", "lua"}, "w").status == 0);
+    const std::string text = driver.read("w/lua/lamps/init.lua");
+    for (const Row& row : rows) {
+        driver.write("w/lua/lamps/init.lua", row.front + text);
+        const Run run = driver.envar({"trial"}, "w");
+        CHECK(run.status == 1);
+        std::size_t at = 0;
+        for (const std::string& line : row.lines) {
+            at = run.output.find(line, at);
+            CHECK_MESSAGE(at != std::string::npos, line << "\n" << run.output);
+            if (at == std::string::npos) break;
+        }
+        CHECK((run.output.find("more lines, in the results") != std::string::npos) == row.cut);
+        CHECK(run.output.size() < 6000);
+        CHECK(run.output.find("\xef\xbf\xbd") == std::string::npos);
+    }
+}
+
 TEST_CASE("a host that is not installed, and a host that Envar has never heard of") {
     const Driver driver;
     driver.copy_from(ENVAR_SOURCE_FOLDER "/demo/skydome", "w");
