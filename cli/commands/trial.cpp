@@ -79,17 +79,17 @@ ordered_json to_json(const trial::Trial& trial) {
 }
 
 /// What a host said, below the line that it begins in; of many lines the first ones and the last ones.
-std::string in_few_lines(const std::string& words) {
-    constexpr std::size_t first = 5, last = 4;
+std::string in_few_lines(const std::string& words, std::ptrdiff_t first = 14, std::ptrdiff_t last = 14) {
     std::vector<std::string_view> lines;
     for (std::size_t at = 0; at <= words.size();) {
         const std::size_t end = std::min(words.find('\n', at), words.size());
         lines.push_back(std::string_view(words).substr(at, end - at));
         at = end + 1;
     }
-    if (lines.size() <= first + last + 1) return words;
+    const auto left_out = std::ssize(lines) - first - last;
+    if (left_out <= 1) return words;
     return fmt::format("{}\n    … {} more lines, in the results …\n{}",
-                       fmt::join(lines.begin(), lines.begin() + first, "\n"), lines.size() - first - last,
+                       fmt::join(lines.begin(), lines.begin() + first, "\n"), left_out,
                        fmt::join(lines.end() - last, lines.end(), "\n"));
 }
 
@@ -155,8 +155,8 @@ void print_host(Terminal& out, const trial::HostTrial& host, const std::filesyst
         for (const auto& difference : m.differences)
             out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), difference));
         if (!m.error.empty())
-            out.line(
-                fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong), in_few_lines(m.error)));
+            out.line(fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong),
+                                 in_few_lines(m.error, 5, 4)));
         if (!m.blame.empty()) out.line(fmt::format("  {} {}", out.styled("see", Style::warning), m.blame));
     }
     print_tests(out, host);

@@ -24,6 +24,8 @@ using text::fail;
 using text::FailureKind;
 using text::Result;
 
+constexpr std::size_t kept_of_build =
+    4000;  // bytes of the beginning and of the end; a compiler's call may have 2,000
 constexpr std::string_view standard_path = "/usr/local/bin:/usr/bin:/bin";
 
 bool is_library(const model::Native& native) {
@@ -221,8 +223,8 @@ class BuildRun {
         const std::string said = outcome.errors + outcome.output;
         one.error = outcome.timed_out ? fmt::format("{}: ended by the time limit of {:g} s", step, time_limit())
                                       : fmt::format("{}: exit status {}", step, outcome.exit_status);
-        const std::string words =
-            host_words(outcome.errors.find_first_not_of(" \t\r\n") == std::string::npos ? outcome.output : said);
+        const std::string words = host_words(
+            outcome.errors.find_first_not_of(" \t\r\n") == std::string::npos ? outcome.output : said, kept_of_build);
         if (!words.empty()) one.error += ":\n" + words;
         one.blame = place_to_blame(module, said);
         return false;

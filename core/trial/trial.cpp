@@ -57,9 +57,8 @@ bool Trial::tests_pass() const {
     });
 }
 
-std::string host_words(std::string_view text) {
+std::string host_words(std::string_view text, std::size_t kept) {
     while (!text.empty() && (text.back() == '\n' || text.back() == '\r')) text.remove_suffix(1);
-    constexpr std::size_t kept = 1000;
     if (text.size() <= 2 * kept) return std::string(text);
     std::size_t begins = text.find('\n', text.size() - kept), ends = text.rfind('\n', kept);
     if (begins == std::string_view::npos) begins = text.size() - kept;
