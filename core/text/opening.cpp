@@ -153,10 +153,9 @@ class PatternReader {
                 if (!atom.front().way.groups.empty() || atom.front().way.ends) atom.front().is_not_all();
                 step.many = true;
                 step.least = step.least && least;
-            } else if (least) {
-                for (Path& path : atom) path.open = true;
             } else {
-                atom = {{{}, true}};
+                for (Path& path : atom) path.open = true;
+                if (!least) atom.emplace_back();  // not once
             }
         } else if (is_at('{')) {
             lost_ = true;
