@@ -158,9 +158,10 @@ Command adopt_command() {
         "entry file that reads it in is written besides. A folder that is no module itself is gone through for\n"
         "those in it. With --into the manifests go into a folder of the workspace and point at the modules,\n"
         "wherever they lie; with --copy the files come along. Where each file in a folder is a module by itself,\n"
-        "--into gives each a manifest of its own.\n\n"
+        "--into gives each a manifest of its own; name the file to take up just that one.\n\n"
         "  envar adopt lua/old_stars\n  envar adopt shell/* --host bash\n  envar adopt perl/OldLog --dry-run\n"
         "  envar adopt ../server/mods --into mods\n  envar adopt ../server/mods --into mods --copy\n"
+        "  envar adopt ../old/lib/strings.lua --into lua --copy\n"
         "  envar adopt --catalogue system.jsonl /usr/lib/x86_64-linux-gnu/pkgconfig /usr/share/pkgconfig",
         [](options::options_description_easy_init option) {
             option("host", options::value<std::string>()->value_name("H"),

@@ -96,8 +96,9 @@ class Adopter {
 
     Result<void> find(const fs::path& folder) {
         const std::string shown = files::shown_path(folder, space_.root);
-        if (!files::is_folder(folder))
-            return refuse(fmt::format("`{}` is no folder", shown), "name the module's folder");
+        const bool is_file = files::is_file(folder);
+        if (!is_file && !files::is_folder(folder))
+            return refuse(fmt::format("there is no `{}`", shown), "name the module's folder");
         if (order_.into.empty() && (!files::resolves_inside(folder, space_.root) || shown == "."))
             return refuse(fmt::format("`{}` does not lie inside the workspace", shown),
                           "move it there first, or give a folder for its manifest with --into");
@@ -117,12 +118,17 @@ class Adopter {
         for (auto& why : found->passed_over) passed_over.push_back(fmt::format("{}/{}", shown, why));
         std::map<fs::path, std::vector<std::string>> alone;
         for (Foreign& foreign : found->modules) {
-            const bool tree = !foreign.below.empty();
+            const bool tree = !foreign.below.empty() && !is_file;
             if (foreign.alone && order_.into.empty()) {
+                if (is_file)
+                    return refuse_or_pass_over(refuse(fmt::format("`{}` is a module by itself, in a file", shown),
+                                                      "give a folder for its manifest with --into")
+                                                   .value());
                 alone[foreign.folder].push_back(foreign.name);
                 continue;
             }
-            Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}, {}};
+            const fs::path root = tree ? folder : is_file ? foreign.folder : folder.parent_path();
+            Taken taken{std::move(foreign), root, {}, {}, {}, {}, {}};
             if (auto fine = take(std::move(taken), tree); !fine) return fine;
         }
         for (const auto& [place, names] : alone)  // what helps stands first

@@ -13,7 +13,7 @@
 namespace envar::life {
 
 struct AdoptOrder {
-    std::vector<std::filesystem::path> folders;  // absolute: modules, or trees with modules in them
+    std::vector<std::filesystem::path> folders;  // absolute: modules, trees with modules in them, or modules' files
     std::string host;                            // empty: the only one whose modules look so
     std::string into;   // folder in the workspace for the manifests; empty: beside the modules' files
     bool copy = false;  // with `into`: the modules' files go there too

@@ -72,6 +72,15 @@ std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folde
     return Bridged{{}, {}, true};
 }
 
+std::optional<Bridged> bridged_file(const model::Card& card, const fs::path& folder, const std::string& file) {
+    for (const auto& place : card.adopt.bridge.reads) {
+        const std::size_t star = place.find('*');
+        if (star == std::string::npos || !text::Globs({place}).match(file) || !is_own_file(folder, file)) continue;
+        return Bridged{file, file.substr(star, file.size() - place.size() + 1), false};
+    }
+    return std::nullopt;
+}
+
 bool is_loaded_by(const model::Card& card, const std::string& name, const fs::path& entry) {
     return search::root_of(card, name, entry).has_value() &&
            (!card.adopt.bridge.renames || is_module_name(card, name));

@@ -21,6 +21,10 @@ struct Bridged {
 [[nodiscard]] std::optional<Bridged> bridged_in(const model::Card& card, const std::filesystem::path& folder,
                                                 bool asked_for);
 
+/// The same of one file of a folder that has others: where `*` in the card stands for it.
+[[nodiscard]] std::optional<Bridged> bridged_file(const model::Card& card, const std::filesystem::path& folder,
+                                                  const std::string& file);
+
 /// Whether the host finds the entry file by the module's name and, where names matter to it, can be asked for that.
 [[nodiscard]] bool is_loaded_by(const model::Card& card, const std::string& name, const std::filesystem::path& entry);
 

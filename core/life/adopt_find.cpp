@@ -57,7 +57,39 @@ class Finder {
         return std::move(found_);
     }
 
+    /// One file of its folder.
+    Result<FoundForeign> run_file(const fs::path& folder, const std::string& file, const std::string& shown) {
+        auto own = looks_of(folder, true);
+        std::erase_if(own, [&](const Look& look) { return !is_of(look, file); });
+        const bool others = own.empty();  // the folder as a whole is none
+        for (const Card& card : space_.cards)
+            if (auto bridged = others && (host_.empty() || card.name.value == host_)
+                                   ? bridged_file(card, folder, file)
+                                   : std::nullopt)
+                own.push_back({&card, {}, {}, std::move(bridged)});
+        if (own.size() > 1) return several(own, shown);
+        if (own.empty())
+            return refuse(fmt::format("`{}` is no file that a host loads by its name", shown),
+                          "name the module's folder");
+        add(own.front(), folder, "");
+        std::erase_if(found_.modules, [&](const Foreign& foreign) { return foreign.entry != file; });
+        Foreign& foreign = found_.modules.front();
+        if (others || !own.front().named.heads.empty()) {
+            foreign.below = search::folder_name(*foreign.card, foreign.name);
+            foreign.names = {foreign.name};
+            foreign.alone = true;
+        }
+        return std::move(found_);
+    }
+
   private:
+    /// Whether it makes a module of the file.
+    [[nodiscard]] static bool is_of(const Look& look, const std::string& file) {
+        const auto& heads = look.named.heads;
+        return look.entry == file || (look.bridged && look.bridged->reads == file) ||
+               std::any_of(heads.begin(), heads.end(), [&](const NamedFile& head) { return head.file == file; });
+    }
+
     [[nodiscard]] static bool is_one(const Look& look) {
         return !look.entry.empty() || look.bridged || look.named.heads.size() == 1;
     }
@@ -218,6 +250,8 @@ std::string entry_in(const Card& card, const fs::path& folder) {
 
 Result<FoundForeign> find_foreign(const model::Space& space, const std::string& host, const fs::path& folder,
                                   const std::string& shown) {
+    if (files::is_file(folder))
+        return Finder(space, host).run_file(folder.parent_path(), folder.filename().string(), shown);
     return Finder(space, host).run(folder, shown);
 }
 

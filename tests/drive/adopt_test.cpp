@@ -119,7 +119,7 @@ TEST_CASE("what cannot be adopted is said, and nothing is written") {
                               {"a/both", "", "may be a module for lua or for python"},
                               {"a/both", "perl", "no module that a card knows how to adopt"},
                               {"lua/known", "", "has a manifest already"},
-                              {"nowhere", "", "is no folder"},
+                              {"nowhere", "", "there is no `nowhere`"},
                               {"../elsewhere", "", "does not lie inside the workspace"},
                               {"../elsewhere/far-lib", "", "needs an entry file that reads in"},
                               {"../elsewhere/plain", "bash", "needs an entry file that reads in"},
@@ -264,5 +264,72 @@ TEST_CASE("sources of a build system are adopted: headers, sources, needs by the
         CHECK(driver.envar({"emit"}, "w").output == "nothing to change\n");
         REQUIRE(driver.envar({"undo"}, "w").status == 0);
         CHECK_FALSE(driver.has("w/near/module.envar.toml"));
+    }
+}
+
+TEST_CASE("one file of a folder full of modules is adopted by itself, and the folder stays as it is") {
+    struct Row {
+        std::string host, module;
+        std::vector<std::string> files;  // of a folder outside the workspace
+        std::vector<std::string> made;   // below the folder that is given, besides the manifest
+        std::string text, told;
+    };
+    const std::vector<Row> rows = {
+        {"lua",
+         "night",
+         {"night.lua", "day.lua", "dusk.txt"},
+         {"night.lua"},
+         "--- Tells stars.\nlocal M = {}\nfunction M.shine() end\nreturn M\n",
+         "1 member"},
+        {"bash",
+         "night_log",
+         {"night-log.sh", "day-log.sh", "other.bash"},
+         {"night-log.sh", "night_log.bash"},
+         "# Tells stars.\nnight_log_show() { :; }\n",
+         "1 member"},
+        {"python",
+         "night",
+         {"night.py", "day.py"},
+         {"night.py"},
+         "\"\"\"Tells stars.\"\"\"\n\n\ndef shine():\n    \"\"\"Shines.\"\"\"\n",
+         "1 member"},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.host);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        for (const std::string& file : row.files) driver.write("old/" + file, row.text);
+        const auto before = driver.tree("old");
+        const std::string file = "../old/" + row.files.front();
+        for (const std::string folder : {"", "m"}) {
+            const std::vector<std::string> words = folder.empty()
+                                                       ? std::vector<std::string>{"adopt", file}
+                                                       : std::vector<std::string>{"adopt", "../old/none.lua"};
+            const Run refused = driver.envar(words, "w");
+            CHECK(refused.status == 1);
+            CHECK_MESSAGE(refused.errors.find(folder.empty() ? "with --into" : "there is no `") != std::string::npos,
+                          refused.errors);
+        }
+        const Run made = driver.envar({"adopt", file, "--into", "m", "--copy"}, "w");
+        REQUIRE_MESSAGE(made.status == 0, made.errors);
+        CHECK_MESSAGE(made.output.find(row.module + " 0.1.0 for " + row.host + ", " + row.told) != std::string::npos,
+                      made.output);
+        CHECK(driver.tree("old") == before);
+        std::vector<std::string> names;
+        for (const auto& [name, text] : driver.tree("w/m/" + row.module)) names.push_back(name);
+        std::vector<std::string> expected = row.made;
+        expected.emplace_back("module.envar.toml");
+        std::sort(names.begin(), names.end());
+        std::sort(expected.begin(), expected.end());
+        CHECK(names == expected);
+        CHECK(driver.envar({"check"}, "w").status == 0);
+        const Run trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(trial.status == 0, trial.output);
+        const Run again = driver.envar({"adopt", file, "--into", "m", "--copy"}, "w");
+        CHECK(again.status == 1);
+        CHECK_MESSAGE(again.errors.find("there is a module `" + row.module + "` already") != std::string::npos,
+                      again.errors);
+        const Run other = driver.envar({"adopt", "../old/" + row.files[1], "--into", "m"}, "w");
+        CHECK_MESSAGE(other.status == (row.host == "bash" ? 1 : 0), other.errors);
     }
 }
