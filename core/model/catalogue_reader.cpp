@@ -5,11 +5,11 @@
 
 #include <algorithm>
 #include <array>
-#include <thread>
 
 #include "core/files/read.hpp"
 #include "core/model/catalogue.hpp"
 #include "core/text/hash.hpp"
+#include "core/text/side_by_side.hpp"
 
 namespace envar::model {
 namespace {
@@ -454,13 +454,9 @@ text::Result<std::vector<text::Finding>> read_catalogue(const std::filesystem::p
     parts.reserve(count);
     for (std::size_t i = 0; i < count; ++i) parts.emplace_back(*opened, scheme_of);
     std::vector<text::Result<void>> done(count);
-    std::vector<std::thread> threads;
-    const auto work = [&](std::size_t i) {
+    text::side_by_side(count, count, [&](std::size_t i) {
         done[i] = parts[i].read(opened->size() * i / count, opened->size() * (i + 1) / count);
-    };
-    for (std::size_t i = 1; i < count; ++i) threads.emplace_back(work, i);
-    work(0);
-    for (auto& thread : threads) thread.join();
+    });
     for (const auto& one : done)
         if (!one) return tl::unexpected(one.error());
     auto findings = findings_of(shown, parts);

@@ -318,3 +318,26 @@ TEST_CASE("results that cannot be left are said, and the answer still given") {
     CHECK(driver.envar({"modules", "--results", (driver / "blocked/inner").string()}, "w").status == 3);
     CHECK(driver.program({"sh", "-c", std::string(ENVAR_PROGRAM) + " --help >/dev/full"}).status == 3);
 }
+
+TEST_CASE("where there is too little memory, that is what is said") {
+    const Driver driver;
+    std::string catalogue;
+    for (int i = 0; i < 400000; ++i)
+        catalogue +=
+            fmt::format("{{\"module\":\"m{}\",\"version\":\"{}.{}.0\",\"host\":\"lua\"}}\n", i / 10, i % 10, i);
+    driver.write("c.jsonl", catalogue);
+    std::size_t refused = 0, fine = 0;
+    for (const int megabytes : {70, 100, 130, 160, 200, 2000}) {
+        CAPTURE(megabytes);
+        const Run run = driver.program(
+            {"bash", "-c",
+             fmt::format("ulimit -v {} && exec \"$0\" resolve --catalogue c.jsonl --quiet", megabytes * 1000),
+             ENVAR_PROGRAM});
+        const bool too_little = run.errors.find("there is not enough memory") != std::string::npos;
+        CHECK_MESSAGE(run.status == (too_little ? 3 : 0), run.errors.substr(0, 500));
+        CHECK(run.output.empty() == too_little);
+        ++(too_little ? refused : fine);
+    }
+    CHECK(refused > 0);
+    CHECK(fine > 0);
+}
