@@ -78,7 +78,7 @@ class Ordered {
     static constexpr std::uint32_t all = UINT32_MAX;
     static constexpr std::uint64_t conflicts_of_all = 100, conflicts_of_a_stride = 30;
     static constexpr std::uint32_t shortest_stride = 8, longest_stride = 1U << 26U;
-    static constexpr std::uint32_t stride_growth = 16, stride_decline = 4;
+    static constexpr std::uint32_t stride_growth = 8, stride_decline = 2;
     static constexpr std::uint64_t share_of_a_level = 4;  // one level may take a fourth of what is left to spend
 
     /// What one level may cost: until when.

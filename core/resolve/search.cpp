@@ -94,7 +94,10 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
                 return Verdict::stopped;
             }
             if (!ahead_ && conflicts_ >= limits.ahead) watch_all_ahead();
-            if (ordered.gives_way(conflicts_, work_done_, level())) back_to(std::max(floor, ordered.levels()));
+            if (ordered.gives_way(conflicts_, work_done_, level())) {
+                back_to(std::max(floor, ordered.levels()));
+                like_what_is_known();
+            }
             if (is_over || ordered.has_spent_all(work_done_)) {
                 ordered.leaves_all();
                 left_.assign(variables_.size(), Left::as_known);
@@ -146,6 +149,11 @@ Verdict Solver::search(Decisions decisions, const Limits& limits, std::span<cons
 void Solver::note_solution() {
     known_.resize(variables_.size());
     for (Var var = 0; var < variables_.size(); ++var) known_[var] = is_needed(var) ? sets_.best(var, domain(var)) : 0;
+}
+
+/// What was tried in order went wrong: the solution known is nearer to the next one.
+void Solver::like_what_is_known() {
+    for (Var var = 0; var < known_.size(); ++var) variables_[var].liked = known_[var];
 }
 
 /// Whether the decision behind so many levels is as in the solution known.
@@ -261,7 +269,7 @@ bool Solver::decide_freely(Decisions decisions) {
     const Var var = heap_take(at);
     const std::uint32_t liked = variables_[var].liked;
     const bool likes = liked != 0 && ValueSets::holds(domain(var), liked);
-    const bool saves = !likes && decisions == Decisions::frugal;
+    const bool saves = !likes && decisions != Decisions::free;
     const std::uint32_t value = likes ? liked : saves ? frugal(var) : sets_.best(var, domain(var));
     if (!try_value(var, value) && variables_[var].in_heap == none) heap_insert(var);
     return true;

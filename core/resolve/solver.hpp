@@ -55,8 +55,8 @@ struct Limits {
 /// How decisions are taken. `in_order`: best value left of the module that was needed first; the solution found is
 /// the one in which, going through the modules in that order, each has the best value that any solution with the same
 /// values before it has. Where proving that would go beyond a limit, the variable is as in the best solution known
-/// (see unproven()). `free`: whatever is likely to be quick. `frugal`: likewise, with as few modules as are
-/// easily found.
+/// (see unproven()); what is not in order yet is frugal. `free`: whatever is likely to be quick. `frugal`: likewise,
+/// with as few modules as are easily found.
 enum class Decisions { in_order, free, frugal };
 
 class Solver {
@@ -234,6 +234,7 @@ class Solver {
     // Search (search.cpp).
     Verdict search(Decisions decisions, const Limits& limits, std::span<const Literal> assumed, std::uint32_t floor);
     void note_solution();
+    void like_what_is_known();
     [[nodiscard]] bool is_as_known(std::uint32_t level) const;
     [[nodiscard]] std::uint32_t levels_as_known(std::uint32_t from, std::uint32_t to) const;
     bool decide_in_order(bool leave);
