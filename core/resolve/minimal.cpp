@@ -52,8 +52,7 @@ class Minimiser {
 
   private:
     [[nodiscard]] std::uint64_t may_spend() const {
-        const bool is_long = std::count(in_core_.begin(), in_core_.end(), true) > std::ptrdiff_t{worth_telling};
-        return is_long ? std::min(most_work_, work_beyond_telling) : most_work_;
+        return size_ > worth_telling ? std::min(most_work_, work_beyond_telling) : most_work_;
     }
 
     /// Once much is decided that is assumed all the same, it is settled.
@@ -104,6 +103,7 @@ class Minimiser {
         if (verdict == Verdict::refused)  // else what is settled rules a solution out by itself
             for (const std::uint32_t at : problem_.solver().refused_by())
                 if (at < tried.size()) in_core_[tried[at]] = true;
+        size_ = static_cast<std::size_t>(std::count(in_core_.begin(), in_core_.end(), true));
         return true;
     }
 
@@ -114,8 +114,9 @@ class Minimiser {
     Problem problem_;
     std::vector<Literal> counts_, is_out_;  // by place in tags_
     std::vector<bool> in_core_;
-    std::vector<bool> proven_;   // without it the rest can be met
-    std::vector<bool> settled_;  // no longer assumed: it is proven, or out
+    std::size_t size_ = tags_.size();  // how many of them are
+    std::vector<bool> proven_;         // without it the rest can be met
+    std::vector<bool> settled_;        // no longer assumed: it is proven, or out
     std::optional<Turning> turning_;
     std::uint64_t spent_ = 0;
     bool stopped_ = false;
