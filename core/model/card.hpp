@@ -313,7 +313,7 @@ struct MemberPattern {
     std::string kind = "function";
     std::string example;
     bool only_in_parts = false;  // not in the entry file
-    std::string bare;            // the table that names without one are in; empty: they are in none
+    std::string bare = {};       // the table that names without one are in; empty: they are in none
     MemberRole role = MemberRole::member;
     std::string owner = {};  // RE2 over the head of the block that it is an item of; empty: it is no item
     std::string each = {};   // RE2 with a group `name…`, of one of the names in the group `names`; empty: words
