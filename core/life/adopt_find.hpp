@@ -32,7 +32,8 @@ struct FoundForeign {
 [[nodiscard]] std::string entry_in(const model::Card& card, const std::filesystem::path& folder);
 
 /// The module that the folder is, or else those below it, sorted by folder; or the one that is in the file of that
-/// path, by itself where its folder has others. `host` is empty for any. Fails when there is none, and when it cannot be told for which host one is. `shown` is how the folder is called.
+/// path, by itself where its folder has others. `host` is empty for any. Fails when there is none, and when it cannot
+/// be told for which host one is. `shown` is how the folder is called.
 [[nodiscard]] text::Result<FoundForeign> find_foreign(const model::Space& space, const std::string& host,
                                                       const std::filesystem::path& folder, const std::string& shown);
 
