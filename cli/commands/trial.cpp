@@ -78,8 +78,9 @@ ordered_json to_json(const trial::Trial& trial) {
     return {{"agrees", trial.agrees()}, {"hosts", hosts}, {"untried", trial.untried}};
 }
 
-/// What a host said, below the line that it begins in; of many lines the first ones and the last ones.
-std::string in_few_lines(const std::string& words, std::ptrdiff_t first = 14, std::ptrdiff_t last = 14) {
+/// What a host said; of many lines the first ones and the last ones. A compiler's call alone may have 2,000 bytes.
+std::string in_few_lines(const std::string& words, std::ptrdiff_t first = 14, std::ptrdiff_t last = 14,
+                         std::size_t kept = 4000) {
     std::vector<std::string_view> lines;
     for (std::size_t at = 0; at <= words.size();) {
         const std::size_t end = std::min(words.find('\n', at), words.size());
@@ -87,10 +88,11 @@ std::string in_few_lines(const std::string& words, std::ptrdiff_t first = 14, st
         at = end + 1;
     }
     const auto left_out = std::ssize(lines) - first - last;
-    if (left_out <= 1) return words;
-    return fmt::format("{}\n    … {} more lines, in the results …\n{}",
-                       fmt::join(lines.begin(), lines.begin() + first, "\n"), left_out,
-                       fmt::join(lines.end() - last, lines.end(), "\n"));
+    if (left_out <= 1) return trial::host_words(words, kept);
+    return trial::host_words(fmt::format("{}\n    … {} more lines, in the results …\n{}",
+                                         fmt::join(lines.begin(), lines.begin() + first, "\n"), left_out,
+                                         fmt::join(lines.end() - last, lines.end(), "\n")),
+                             kept);
 }
 
 void print_tests(Terminal& out, const trial::HostTrial& host) {
@@ -156,7 +158,7 @@ void print_host(Terminal& out, const trial::HostTrial& host, const std::filesyst
             out.line(fmt::format("  {}: {}", out.styled(m.module, Style::strong), difference));
         if (!m.error.empty())
             out.line(fmt::format("  {}: the host says: {}", out.styled(m.module, Style::strong),
-                                 in_few_lines(m.error, 5, 4)));
+                                 in_few_lines(m.error, 5, 4, 1000)));
         if (!m.blame.empty()) out.line(fmt::format("  {} {}", out.styled("see", Style::warning), m.blame));
     }
     print_tests(out, host);

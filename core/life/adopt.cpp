@@ -98,7 +98,7 @@ class Adopter {
         const std::string shown = files::shown_path(folder, space_.root);
         const bool is_file = files::is_file(folder);
         if (!is_file && !files::is_folder(folder))
-            return refuse(fmt::format("there is no `{}`", shown), "name the module's folder");
+            return refuse(fmt::format("there is no `{}`", shown), "name the module's folder, or its file");
         if (order_.into.empty() && (!files::resolves_inside(folder, space_.root) || shown == "."))
             return refuse(fmt::format("`{}` does not lie inside the workspace", shown),
                           "move it there first, or give a folder for its manifest with --into");
@@ -127,8 +127,7 @@ class Adopter {
                 alone[foreign.folder].push_back(foreign.name);
                 continue;
             }
-            const fs::path root = tree ? folder : is_file ? foreign.folder : folder.parent_path();
-            Taken taken{std::move(foreign), root, {}, {}, {}, {}, {}};
+            Taken taken{std::move(foreign), tree ? folder : folder.parent_path(), {}, {}, {}, {}, {}};
             if (auto fine = take(std::move(taken), tree); !fine) return fine;
         }
         for (const auto& [place, names] : alone)  // what helps stands first

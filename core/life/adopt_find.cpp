@@ -61,12 +61,14 @@ class Finder {
     Result<FoundForeign> run_file(const fs::path& folder, const std::string& file, const std::string& shown) {
         auto own = looks_of(folder, true);
         std::erase_if(own, [&](const Look& look) { return !is_of(look, file); });
-        const bool others = own.empty();  // the folder as a whole is none
-        for (const Card& card : space_.cards)
-            if (auto bridged = others && (host_.empty() || card.name.value == host_)
-                                   ? bridged_file(card, folder, file)
-                                   : std::nullopt)
-                own.push_back({&card, {}, {}, std::move(bridged)});
+        const bool is_whole = !own.empty() && own.front().named.heads.empty();  // the folder is the module
+        if (own.empty()) {
+            for (const Card& card : space_.cards) {
+                if (!host_.empty() && card.name.value != host_) continue;
+                if (auto bridged = bridged_file(card, folder, file))
+                    own.push_back({&card, {}, {}, std::move(bridged)});
+            }
+        }
         if (own.size() > 1) return several(own, shown);
         if (own.empty())
             return refuse(fmt::format("`{}` is no file that a host loads by its name", shown),
@@ -74,7 +76,7 @@ class Finder {
         add(own.front(), folder, "");
         std::erase_if(found_.modules, [&](const Foreign& foreign) { return foreign.entry != file; });
         Foreign& foreign = found_.modules.front();
-        if (others || !own.front().named.heads.empty()) {
+        if (!is_whole) {
             foreign.below = search::folder_name(*foreign.card, foreign.name);
             foreign.names = {foreign.name};
             foreign.alone = true;

@@ -223,8 +223,8 @@ class BuildRun {
         const std::string said = outcome.errors + outcome.output;
         one.error = outcome.timed_out ? fmt::format("{}: ended by the time limit of {:g} s", step, time_limit())
                                       : fmt::format("{}: exit status {}", step, outcome.exit_status);
-        const std::string words = host_words(
-            outcome.errors.find_first_not_of(" \t\r\n") == std::string::npos ? outcome.output : said, kept_of_build);
+        const std::string words =
+            host_words(outcome.errors.find_first_not_of(" \t\r\n") == std::string::npos ? outcome.output : said);
         if (!words.empty()) one.error += ":\n" + words;
         one.blame = place_to_blame(module, said);
         return false;

@@ -100,8 +100,8 @@ struct Settings {
 /// Fails when a host is not installed or cannot be started; what a host did wrong is in the result.
 [[nodiscard]] text::Result<Trial> run_trial(const Settings& settings);
 
-/// What a host said; where it is long, without its middle: about so many bytes of its beginning and of its end.
-[[nodiscard]] std::string host_words(std::string_view text, std::size_t kept = 1000);
+/// What a host said; where it is very long, without its middle: about so many bytes of its beginning and of its end.
+[[nodiscard]] std::string host_words(std::string_view text, std::size_t kept = 8000);
 
 /// The tests that a module's manifest names: its files, then the files of its folder, relative to the module.
 [[nodiscard]] std::vector<std::string> test_files(const model::Module& module, const model::Card& card);

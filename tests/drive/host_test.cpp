@@ -236,6 +236,10 @@ TEST_CASE("of what a host says at length the beginning and the end are told, and
         CHECK(run.output.size() < 6000);
         CHECK(run.output.find("\xef\xbf\xbd") == std::string::npos);
     }
+    // What is not shown is there.
+    driver.write("w/lua/lamps/init.lua", many + "error(table.concat(t, '\\n'), 0)\n" + text);
+    CHECK(driver.envar({"trial"}, "w").status == 1);
+    CHECK(driver.read("w/envar-results/trial.json").find("line 200 of \u00fc\\nline 201 of") != std::string::npos);
 }
 
 TEST_CASE("a host that is not installed, and a host that Envar has never heard of") {

@@ -89,6 +89,12 @@ TEST_CASE("what a pattern begins with, and whether that is all of it") {
          {"abcdefgh", "GHIJKLMN", "0x", "yzABCDEF"},
          {}},
         {R"(^x*)", "", false, {"", "y"}, {}},
+        {R"(^(?:(?:inline|static)\s+)*const\s)",
+         "",
+         false,
+         {"const x", "inline const x", "static inline const x"},
+         {"int x", "constant x", "instance"}},
+        {R"(^(?:a|bc)*)", "", false, {"", "a", "x"}, {}},
     };
     for (const Row& row : rows) {
         CAPTURE(row.pattern);
