@@ -24,8 +24,6 @@ using text::fail;
 using text::FailureKind;
 using text::Result;
 
-constexpr std::size_t kept_of_build =
-    4000;  // bytes of the beginning and of the end; a compiler's call may have 2,000
 constexpr std::string_view standard_path = "/usr/local/bin:/usr/bin:/bin";
 
 bool is_library(const model::Native& native) {
