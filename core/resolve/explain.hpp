@@ -33,7 +33,8 @@ struct Advice {
 
 struct Unsolved {
     std::vector<std::string> sentences;       // from what is asked for to the contradiction, each with its place
-    std::vector<Clash> requirements;          // each is needed: without any one of them the rest can be met
+    std::vector<Clash> requirements;          // each is needed: without any one of them the rest can be met; those of
+                                              // modules first, by name and version
     std::vector<std::vector<Advice>> advice;  // each entry by itself leads to a solution, with all its changes
     bool is_minimal = true;                   // false: the search for the fewest requirements was given up
 };

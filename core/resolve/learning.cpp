@@ -4,7 +4,6 @@
 // set, the stronger the clause. A literal became false at the first entry behind which T has nothing left; when T∩S
 // is not empty, an earlier entry made it false.
 #include <algorithm>
-#include <set>
 
 #include "core/resolve/solver.hpp"
 
@@ -259,15 +258,16 @@ void Solver::analyse_refusal(std::span<const Literal> assumed, std::uint32_t flo
 }
 
 std::vector<Tag> Solver::core() const {
-    std::set<Tag> tags;
-    std::vector<bool> seen_entry(trail_.size()), seen_clause(clauses_.size());
+    std::vector<Tag> tags;
+    std::vector<bool> seen_entry(trail_.size()), seen_clause(clauses_.size()), seen_rule(rules_.size());
     std::vector<Reason> open;
+    std::vector<std::uint64_t> left;
     const auto ground = [&](Reason reason, Var except) {
         for_literals(reason, [&](Var var, const std::uint64_t* set) {
             if (var == except) return;
-            std::vector<std::uint64_t> left(set, set + words(var));
+            left.assign(set, set + words(var));
             for (std::uint32_t at = falsified_at(var, left.data()); at != none; at = falsified_at(var, left.data())) {
-                open.push_back(Reason::of(Because::entry, at));
+                if (!seen_entry[at]) open.push_back(Reason::of(Because::entry, at));
                 for_literals(trail_[at].reason, [&](Var of, const std::uint64_t* values) {
                     if (of != var) return;
                     for (std::uint32_t i = 0; i < words(var); ++i) left[i] &= values[i];
@@ -281,24 +281,29 @@ std::vector<Tag> Solver::core() const {
     } else {
         open = refused_since_;
     }
+    const auto is_new = [](std::vector<bool>& seen, std::uint32_t number) {
+        if (seen[number]) return false;
+        return static_cast<bool>(seen[number] = true);
+    };
     while (!open.empty()) {
         const Reason reason = open.back();
+        const std::uint32_t number = reason.number();
         open.pop_back();
-        if (reason.because() == Because::rule) {
-            if (rules_[reason.number()].tag != no_tag) tags.insert(rules_[reason.number()].tag);
-        } else if (reason.because() == Because::clause && !seen_clause[reason.number()]) {
-            seen_clause[reason.number()] = true;
-            const Clause& clause = clauses_[reason.number()];
+        if (reason.because() == Because::rule && is_new(seen_rule, number)) {
+            if (rules_[number].tag != no_tag) tags.push_back(rules_[number].tag);
+        } else if (reason.because() == Because::clause && is_new(seen_clause, number)) {
+            const Clause& clause = clauses_[number];
             open.insert(open.end(), made_of_.begin() + clause.first_made_of,
                         made_of_.begin() + clause.first_made_of + clause.made_of);
-        } else if (reason.because() == Because::entry && !seen_entry[reason.number()]) {
-            seen_entry[reason.number()] = true;
-            const Entry& entry = trail_[reason.number()];
+        } else if (reason.because() == Because::entry && is_new(seen_entry, number)) {
+            const Entry& entry = trail_[number];
             open.push_back(entry.reason);
             ground(entry.reason, entry.var);
         }
     }
-    return {tags.begin(), tags.end()};
+    std::sort(tags.begin(), tags.end());
+    tags.erase(std::unique(tags.begin(), tags.end()), tags.end());
+    return tags;
 }
 
 }  // namespace envar::resolve

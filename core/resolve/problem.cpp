@@ -309,6 +309,7 @@ void sort_asked(const Universe& universe, const Demand& demand, std::vector<Tag>
         auto operator<=>(const Key&) const = default;
     };
     std::vector<Key> keys;
+    keys.reserve(tags.size());
     for (const Tag tag : tags) {
         const Asked one = asked(universe, demand, tag);
         Key key{one.by, {}, 0, 0, one.index, 0, tag};
@@ -322,6 +323,7 @@ void sort_asked(const Universe& universe, const Demand& demand, std::vector<Tag>
         }
         keys.push_back(key);
     }
+    if (std::is_sorted(keys.begin(), keys.end())) return;
     std::sort(keys.begin(), keys.end());
     std::transform(keys.begin(), keys.end(), tags.begin(), [](const Key& key) { return key.tag; });
 }

@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <map>
 #include <numeric>
-#include <set>
 
 #include "core/files/tree_digest.hpp"
 #include "core/resolve/reasons.hpp"
@@ -186,17 +185,8 @@ class Job {
         unsolved.is_minimal = least.is_proven;
         unsolved.sentences = least.is_proven ? sentences_for(universe_, wish_.demand, minimal)
                                              : brief_sentences_for(universe_, wish_.demand, minimal);
-        std::vector<Clash> clashes;
-        clashes.reserve(minimal.size());
-        for (const Tag tag : minimal) clashes.push_back(clash_of(universe_, wish_.demand, tag));
-        std::vector<Clash*> sorted;
-        sorted.reserve(clashes.size());
-        for (Clash& clash : clashes) sorted.push_back(&clash);
-        std::sort(sorted.begin(), sorted.end(), [](const Clash* a, const Clash* b) {
-            return std::tie(a->module, a->requires_module, a->kind, a->place.file, a->place.line, a->version) <
-                   std::tie(b->module, b->requires_module, b->kind, b->place.file, b->place.line, b->version);
-        });
-        for (Clash* clash : sorted) unsolved.requirements.push_back(std::move(*clash));
+        unsolved.requirements.reserve(minimal.size());
+        for (const Tag tag : minimal) unsolved.requirements.push_back(clash_of(universe_, wish_.demand, tag));
         unsolved.advice = advice_for(universe_, wish_.demand, least, request_.most_advice, request_.limits);
         return unsolved;
     }

@@ -166,8 +166,8 @@ TEST_CASE("resolving takes what is needed and checks every requirement on it") {
     const auto clash = made.resolve({"a", "c"});
     REQUIRE(clash.unsolved.has_value());
     CHECK(clash.selected.empty());
-    REQUIRE(clash.unsolved->requirements.size() == 2);  // that c is asked for, and what it needs
-    CHECK(clash.unsolved->requirements[1].module == "c");
+    REQUIRE(clash.unsolved->requirements.size() == 2);  // what c needs, and that c is asked for
+    CHECK(clash.unsolved->requirements[0].module == "c");
     // An optional dependency that is chosen anyway must fit too.
     const auto optional = made.resolve({"a", "o"});
     REQUIRE(optional.unsolved.has_value());
