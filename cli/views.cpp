@@ -24,13 +24,13 @@ bool is_made(const search::View& view) {
     const auto made = search::links_in(view.folder);
     return std::equal(made.begin(), made.end(), view.links.begin(), view.links.end(),
                       [](const search::MadeLink& a, const search::ViewLink& b) {
-                          return a.name == b.name && a.target == b.module->folder.lexically_normal();
+                          return a.name == b.name && a.target == b.target;
                       });
 }
 
 text::Result<void> make_view(const search::View& view) {
     std::vector<std::pair<std::string, std::filesystem::path>> links;
-    for (const auto& link : view.links) links.emplace_back(link.name, link.module->folder.lexically_normal());
+    for (const auto& link : view.links) links.emplace_back(link.name, link.target);
     return files::make_link_folder(view.folder, links);
 }
 

@@ -137,7 +137,10 @@ Outcome run_adopt(Invocation& invocation) {
     }
     if (many) next.push_back(summary_of(adoption->modules));
     for (const auto& passed : adoption->passed_over) next.push_back(fmt::format("passed over: {}", passed));
-    next.emplace_back("next: read the manifests, then `envar check && envar trial`");
+    const bool beside = std::any_of(adoption->modules.begin(), adoption->modules.end(),
+                                    [](const life::Adopted& module) { return module.in_version_folder; });
+    next.push_back(fmt::format("next: read the manifests, then `{}envar check && envar trial`",
+                               beside ? "envar resolve && " : ""));
     return carry_out(invocation, adoption->plan, desk->lock, next);
 }
 
@@ -158,8 +161,10 @@ Command adopt_command() {
         "entry file that reads it in is written besides. A folder that is no module itself is gone through for\n"
         "those in it. With --into the manifests go into a folder of the workspace and point at the modules,\n"
         "wherever they lie; with --copy the files come along. Where each file in a folder is a module by itself,\n"
-        "--into gives each a manifest of its own; name the file to take up just that one.\n\n"
+        "--into gives each a manifest of its own; name the file to take up just that one. Folders that are called\n"
+        "like versions, `strings/1.0.0` and `strings/1.2.0`, hold those of one module; `envar resolve` chooses.\n\n"
         "  envar adopt lua/old_stars\n  envar adopt shell/* --host bash\n  envar adopt perl/OldLog --dry-run\n"
+        "  envar adopt lua/strings/*\n"
         "  envar adopt ../server/mods --into mods\n  envar adopt ../server/mods --into mods --copy\n"
         "  envar adopt ../old/lib/strings.lua --into lua --copy\n"
         "  envar adopt --catalogue system.jsonl /usr/lib/x86_64-linux-gnu/pkgconfig /usr/share/pkgconfig",

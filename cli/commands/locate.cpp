@@ -82,10 +82,8 @@ void print_result(Terminal& out, const search::Located& located, const std::file
                              out.styled(entry.from, Style::quiet),
                              entry.exists ? "" : out.styled("  does not exist", Style::warning)));
         for (const auto& c : entry.candidates) {
-            const bool chosen = located.chosen && c.exists && c.file == located.chosen->file &&
-                                entry.position == located.chosen->position;
             if (!c.exists && !entry.exists) continue;
-            const std::string mark = chosen     ? out.styled("found    ", Style::good)
+            const std::string mark = c.chosen   ? out.styled("found    ", Style::good)
                                      : c.exists ? out.styled("shadowed ", Style::warning)
                                                 : out.styled("no       ", Style::quiet);
             out.line(fmt::format("       {} {}{}", mark, shown(c.file, root), version(c.version)));

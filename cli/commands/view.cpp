@@ -20,7 +20,8 @@ ordered_json to_json(const std::vector<search::View>& views, const std::filesyst
             links.push_back({{"name", link.name},
                              {"module", link.module->name()},
                              {"version", link.module->version()},
-                             {"folder", shown(link.module->folder.string(), root)}});
+                             {"folder", shown(link.module->folder.string(), root)},
+                             {"target", shown(link.target.string(), root)}});
         list.push_back({{"host", view.host},
                         {"folder", shown(view.folder.string(), root)},
                         {"needed", view.needed},
@@ -52,7 +53,7 @@ Outcome run_view(Invocation& invocation) {
             if (auto done = make_view(view); !done) return tl::unexpected(done.error());
         for (const auto& link : view.links)
             table.rows.push_back({view.host, fmt::format("{}/{}", shown(view.folder.string(), space.root), link.name),
-                                  link.module->version(), link.module->shown_folder,
+                                  link.module->version(), shown(link.target.string(), space.root),
                                   made                        ? "is so already"
                                   : invocation.shared.dry_run ? "would be made"
                                                               : "made"});
@@ -77,9 +78,9 @@ Command view_command() {
         0,
         0,
         "show hosts just the chosen versions, through links",
-        "For hosts that know no versions, modules that lie side by side in several ones: a folder of links in\n"
-        ".envar/view/HOST has each under the name by which the host finds it, in the version that the lock holds. It\n"
-        "comes first on the search path of sessions and trials. `envar resolve` keeps views up to date; to go back to an\n"
+        "For modules that lie side by side in several versions, in folders that are called like them, where no host\n"
+        "looks: a folder of links in .envar/view/HOST has each under the name by which the host finds it, in the version\n"
+        "that the lock holds. It comes first on the search path of sessions and trials. `envar resolve` keeps views up to date; to go back to an\n"
         "older version, pin it and resolve.\n\n"
         "  envar view\n  envar view --host lua --dry-run",
         [](options::options_description_easy_init option) {

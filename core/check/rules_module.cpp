@@ -8,6 +8,7 @@
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
+#include "core/search/view.hpp"
 #include "core/text/names.hpp"
 #include "core/text/pattern.hpp"
 #include "core/text/utf8.hpp"
@@ -69,16 +70,6 @@ void known_host(const Facts& facts, Findings& findings) {
     for (const auto& search : facts.space.settings.search) report(facts.space.document.source, search.host);
 }
 
-namespace {
-
-/// Versions side by side lie in folders of their own below the module's name.
-bool is_versioned_folder(const Module& module, const std::string& wanted) {
-    return module.folder.filename() == module.version() &&
-           module.folder.parent_path().string().ends_with("/" + wanted);
-}
-
-}  // namespace
-
 void module_name(const Facts& facts, Findings& findings) {
     for (const Module& module : facts.space.modules) {
         const Card* card = facts.space.card(module.manifest.host.value);
@@ -91,7 +82,7 @@ void module_name(const Facts& facts, Findings& findings) {
         auto above = module.folder.parent_path();
         for (std::ptrdiff_t i = 0; i < depth; ++i, above = above.parent_path())
             folder.insert(0, above.filename().string() + "/");
-        if (folder == wanted || is_named_by_file(module, card) || is_versioned_folder(module, wanted)) continue;
+        if (folder == wanted || is_named_by_file(module, card) || search::in_version_folder(module, wanted)) continue;
         const std::string hint = wanted == module.name()
                                      ? fmt::format("call both `{}` or both `{}`", module.name(), folder)
                                      : fmt::format("modules for {} lie in `{}`", card->name.value, wanted);

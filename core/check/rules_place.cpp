@@ -69,11 +69,11 @@ void on_search_path(const Facts& facts, Findings& findings) {
                 fmt::format("change the order of the [[search]] tables, or rename one; `envar locate {}` shows all",
                             module.name())));
         } else if (has_other_versions(space, module)) {
-            findings.push_back(
-                module.source.finding("EV402", module.manifest.name.span,
-                                      fmt::format("{} knows no versions, and no view shows it {} {}",
-                                                  card->name.value, module.name(), module.version()),
-                                      "run `envar resolve`: it makes a folder of links to the chosen versions"));
+            findings.push_back(module.source.finding(
+                "EV402", module.manifest.name.span,
+                fmt::format("{} does not look into folders of versions, and no view shows it {} {}", card->name.value,
+                            module.name(), module.version()),
+                "run `envar resolve`: it makes a folder of links to the chosen versions"));
         } else {
             findings.push_back(module.source.finding(
                 "EV402", module.manifest.name.span,

@@ -11,6 +11,7 @@
 #include "core/life/adopt_bridge.hpp"
 #include "core/life/adopt_installed.hpp"
 #include "core/life/adopt_manifest.hpp"
+#include "core/life/adopt_versions.hpp"
 #include "core/life/registration.hpp"
 #include "core/members/definitions.hpp"
 #include "core/model/limits.hpp"
@@ -39,7 +40,7 @@ std::string shown_from(const fs::path& root, const fs::path& folder) {
 
 class Adopter {
   public:
-    Adopter(const model::Space& space, const AdoptOrder& order) : space_(space), order_(order) {}
+    Adopter(const model::Space& space, const AdoptOrder& order) : space_(space), order_(order), names_(space) {}
 
     Result<Adoption> run() {
         if (!order_.into.empty() && !files::stays_inside(order_.into))
@@ -89,7 +90,7 @@ class Adopter {
         for (const Taken& taken : taken_) {
             const Card& card = *taken.from.card;
             if (!card.is_native())
-                loaded_[taken.name] = givers_.needs_of(taken.name, taken.from, taken.reads, patterns_.of(card));
+                loaded_[taken.key] = givers_.needs_of(taken.name, taken.from, taken.reads, patterns_.of(card));
         }
         loaded_later_ = break_circles(loaded_);
     }
@@ -157,8 +158,10 @@ class Adopter {
             if (!taken.name.empty()) taken.name = spelled_outside(card.adopt.build, taken.entry_text, taken.name);
         }
         if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;
-        if (taken.name.empty()) taken.name = folder.filename().string();
-        std::string why, hint = "names are unique in a workspace";
+        const FolderName called = folder_name_of(folder);
+        if (taken.name.empty()) taken.name = called.name;
+        if (!taken.from.alone && taken.name == called.name) taken.beside = called.version;
+        std::string why, hint = "names are unique in a workspace, but for versions in folders `NAME/VERSION`";
         if (files::is_there(folder / model::manifest_name)) why = "has a manifest already";
         if (why.empty() && text::first_invalid_utf8(taken.name)) why = "has a name that is not UTF-8";
         if (why.empty() && !card.adopt.bridge.path.empty()) {
@@ -167,8 +170,9 @@ class Adopter {
                 hint = fine.error().hint;
             }
         }
-        if (why.empty() && (space_.module(taken.name) != nullptr || !names_.insert(taken.name).second))
+        if (why.empty() && !names_.give(taken.name, taken.beside, card))
             why = fmt::format("there is a module `{}` already", taken.name);
+        taken.key = names_.has_several(taken.name) ? fmt::format("{} {}", taken.name, taken.beside) : taken.name;
         if (why.empty()) {
             taken_.push_back(std::move(taken));
         } else if (tree) {
@@ -183,7 +187,8 @@ class Adopter {
     Result<void> bridge(Taken& taken) const {
         const Card& card = *taken.from.card;
         const fs::path& folder = taken.from.folder;
-        if (!taken.from.bridged && is_loaded_by(card, taken.name, folder / taken.from.entry)) return {};
+        if (!taken.from.bridged && is_loaded_by(card, taken.name, without_version(folder, taken.from.entry)))
+            return {};
         const auto name = bridge_name(card, taken.name);
         if (!name)
             return refuse(fmt::format("is called `{}`, which is no module name for {}", taken.name, card.name.value),
@@ -212,7 +217,8 @@ class Adopter {
         adopted.module = taken.name;
         adopted.folder = shown_from(space_.root, source);
         adopted.host = taken.from.card->name.value;
-        const Around around{owners_, loaded_[taken.name], loaded_later_[taken.name],
+        adopted.in_version_folder = !taken.beside.empty();
+        const Around around{owners_, loaded_[taken.key], loaded_later_[taken.key],
                             [&](const std::string& name) { return is_known(name, *taken.from.card); }};
         model::Module module;
         module.folder = source;
@@ -223,7 +229,7 @@ class Adopter {
         adopted.version = module.manifest.version_text.value;
         adopted.needs = module.manifest.dependencies.size();
         adopted.notes.insert(adopted.notes.end(), taken.told.notes.begin(), taken.told.notes.end());
-        if (const std::string called = source.filename().string();
+        if (const std::string called = folder_name_of(source).name;
             called != taken.name && !taken.from.alone && (!taken.told.name.empty() || taken.from.bridged))
             adopted.notes.push_back(fmt::format("the folder is called `{}`, the module `{}`", called, taken.name));
         adoption_.modules.push_back(std::move(adopted));
@@ -231,6 +237,8 @@ class Adopter {
     }
 
     static std::string home_name(const Taken& taken) {
+        if (!taken.beside.empty())
+            return fmt::format("{}/{}", search::folder_name(*taken.from.card, taken.name), taken.beside);
         return taken.from.below.empty() ? taken.from.folder.filename().string() : taken.from.below;
     }
 
@@ -238,6 +246,7 @@ class Adopter {
     /// called the same.
     [[nodiscard]] std::string own_home(const Taken& taken) const {
         const std::string called = home_name(taken);
+        if (!taken.beside.empty()) return called;
         return homes_.at(called) == 1 && !taken.from.bridged ? called
                                                              : search::folder_name(*taken.from.card, taken.name);
     }
@@ -290,7 +299,9 @@ class Adopter {
             {module.home / model::manifest_name, std::nullopt, body, "the manifest, from what the files tell"});
         // A host that goes through its folders finds everything below the folder that was named; others are led to
         // the folder below which they come to the entry file.
-        if (card.walk.entry.empty()) {
+        if (!taken.beside.empty()) {
+            search_folder = module.folder.parent_path().parent_path();
+        } else if (card.walk.entry.empty()) {
             const auto below = search::root_of(card, module);
             search_folder = below && card.inside.empty() ? *below : module.folder.parent_path();
         }
@@ -348,12 +359,12 @@ class Adopter {
     /// Whether there will be a module of that name for the card's host.
     [[nodiscard]] bool is_known(const std::string& name, const Card& card) const {
         if (const model::Module* other = space_.module(name)) return other->manifest.host.value == card.name.value;
-        return names_.count(name) != 0;
+        return names_.has(name);
     }
 
     const model::Space& space_;
     const AdoptOrder& order_;
-    std::set<std::string> names_;       // of the modules on their way
+    GivenNames names_;
     std::map<std::string, int> homes_;  // how many would be there
     HeaderOwners owners_;
     Givers givers_;

@@ -42,6 +42,7 @@ struct Adopted {
     std::vector<Known> known;          // how sure each thing is
     std::vector<std::string> guessed;  // what the files did not tell: "version", "summary"
     std::vector<std::string> notes;    // what could not be understood, or is worth a look
+    bool in_version_folder = false;    // hosts that know no versions see it through a view
 };
 
 struct Adoption {

@@ -9,6 +9,7 @@
 #include "core/life/adopt_bridge.hpp"
 #include "core/life/adopt_facts.hpp"
 #include "core/life/adopt_named.hpp"
+#include "core/life/adopt_versions.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/walk.hpp"
 
@@ -240,7 +241,7 @@ class Finder {
 
 std::string entry_in(const Card& card, const fs::path& folder) {
     model::Manifest named;
-    named.name.value = folder.filename().string();
+    named.name.value = folder_name_of(folder).name;
     for (const auto& entry : card.adopt.entries) {
         std::string path = text::fill(entry, search::path_values(named, card));
         if (files::stays_inside(path) && files::is_file(folder / path) &&

@@ -80,6 +80,7 @@ class ManifestOf {
     void take_version() {
         std::string by;
         manifest_.version_text.value = version_of(by);
+        if (!taken_.beside.empty()) return take_version_of_folder();
         manifest_.version = versions::parse_version(manifest_.version_text.value, card_.scheme);
         // A build system's own statement tells, a pattern over a script's code may be mistaken.
         const bool by_pattern = !card_.is_native() && taken_.told.version.empty() && adopted_.guessed.empty();
@@ -88,6 +89,16 @@ class ManifestOf {
              : by_pattern              ? Sureness::likely
                                        : Sureness::sure,
              by_pattern ? "what looks like one in its code" : by);
+    }
+
+    /// What its folder is called counts, as it lies beside others.
+    void take_version_of_folder() {
+        const std::string told = std::exchange(manifest_.version_text.value, taken_.beside);
+        if (adopted_.guessed.empty() && told != taken_.beside)
+            adopted_.notes.push_back(fmt::format("its files tell version {}, its folder {}", told, taken_.beside));
+        adopted_.guessed.clear();
+        manifest_.version = versions::parse_version(taken_.beside, card_.scheme);
+        know("version", taken_.beside, Sureness::sure, "the folder's name");
     }
 
     /// As a file of the module tells it; `by` is which one.

@@ -11,6 +11,7 @@
 
 #include "core/files/read.hpp"
 #include "core/life/adopt_facts.hpp"
+#include "core/life/adopt_versions.hpp"
 #include "core/search/lists.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
@@ -75,7 +76,7 @@ std::string tidy(const Card& card, std::string_view name) {
 class Naming {
   public:
     Naming(const Card& card, const fs::path& folder, bool asked_for)
-        : card_(card), folder_(folder), folder_name_(folder.filename().string()), asked_for_(asked_for) {}
+        : card_(card), folder_(folder), folder_name_(folder_name_of(folder).name), asked_for_(asked_for) {}
 
     NamedFiles run() {
         if (card_.is_native() || card_.extension.empty() || !card_.walk.entry.empty()) return {};
@@ -210,7 +211,9 @@ class Naming {
             if (parts_of(one.name) == fewest) heads.push_back(one);
         // A file in a folder that nobody named is a module where both are called alike.
         const bool tells = asked_for_ || !card_.adopt.name.empty() || !card_.index.files.empty();
-        const auto like = [this](const NamedFile& one) { return likeness(folder_name_, one.name); };
+        const auto like = [this](const NamedFile& one) {
+            return 2 * likeness(folder_name_, one.name) + (one.name == folder_name_ ? 1 : 0);
+        };
         if (!tells) std::erase_if(heads, [&](const NamedFile& one) { return like(one) == 0; });
         if (heads.size() < 2) return heads;
         for (const bool by_folder : {true, false}) {

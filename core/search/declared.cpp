@@ -5,6 +5,7 @@
 #include <set>
 
 #include "core/files/read.hpp"
+#include "core/search/naming.hpp"
 #include "core/search/root.hpp"
 #include "core/search/search_path.hpp"
 #include "core/search/view.hpp"
@@ -108,6 +109,7 @@ std::vector<DeclaredFolder> declared_folders(const model::Space& space, const mo
         for (const model::Module& module : space.modules) {
             if (module.manifest.host.value != card.name.value || !lies_below(module.folder.string(), folder))
                 continue;
+            if (in_version_folder(module, folder_name(card, module.name()))) continue;
             std::string inner = entry_of(card, module);
             if (known.insert(inner).second) folders.push_back({std::move(inner), &search, variable, false, {}});
         }

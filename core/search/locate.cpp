@@ -304,7 +304,8 @@ class Search {
         }
         if (!candidate.exists) return candidate;
         candidate.version = std::move(version);
-        if (!question_.brief && candidate.version.empty()) candidate.version = version_beside(file, located_.module);
+        if (!question_.brief && candidate.version.empty())
+            candidate.version = version_beside(real_place(file), located_.module);
         found_.push_back({candidate.file, entry.position, candidate.version, folder});
         return candidate;
     }
@@ -326,8 +327,16 @@ class Search {
             if (choice.file != located_.chosen->file) located_.shadowed.push_back(choice);
     }
 
+    [[nodiscard]] fs::path real_place(const fs::path& file) const {
+        return question_.space == nullptr ? file : fs::path(through_views(*question_.space, file.string()));
+    }
+
     /// What is found through a view lies elsewhere.
     void name_real_places() {
+        for (LocatedEntry& entry : located_.entries)
+            for (Candidate& one : entry.candidates)
+                one.chosen = located_.chosen && one.exists && one.file == located_.chosen->file &&
+                             entry.position == located_.chosen->position;
         if (question_.space == nullptr) return;
         const auto real = [&](Choice& choice) { choice.file = through_views(*question_.space, choice.file); };
         if (located_.chosen) real(*located_.chosen);

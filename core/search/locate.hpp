@@ -14,6 +14,7 @@ struct Candidate {
     std::string file;
     bool exists = false;  // the host would take it
     std::string version;  // from the manifest beside it; empty when there is none
+    bool chosen = false;  // it is what the host takes, whatever its real place is called
 };
 
 struct LocatedEntry {

@@ -1,10 +1,13 @@
 #include "core/search/view.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <map>
 
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
+#include "core/search/root.hpp"
 
 namespace envar::search {
 namespace {
@@ -24,12 +27,45 @@ void collect(const fs::path& folder, const std::string& shown, int depth, std::v
     }
 }
 
-/// Whether the host itself tells versions apart, by their folders or by what they say of themselves.
-bool knows_versions(const model::Card& card) {
-    return card.highest || card.module_folder.find("{{version}}") != std::string::npos;
+/// Whether a view shows the module. A host that goes by versions finds them itself, but for those in folders of
+/// versions, which lie deeper than it looks.
+bool is_shown(const model::Card& card, bool in_version_folder) {
+    return card.module_folder.find("{{version}}") == std::string::npos && (!card.highest || in_version_folder);
+}
+
+/// The links by which the host finds the module.
+void add_links(const model::Card& card, const Module& module, std::vector<ViewLink>& links) {
+    const fs::path folder = module.folder.lexically_normal();
+    const bool by_folder = card.highest || !card.inside.empty();
+    const std::string name = by_folder ? folder_name(card, module.name()) : name_path(card, module.name());
+    const std::string& file = module.manifest.entry.file.value;
+    const bool is_found_in_folder =
+        std::any_of(card.candidates.begin(), card.candidates.end(), [&](const std::string& candidate) {
+            return text::fill(candidate, {{"path", name_path(card, module.name())}}) == name + "/" + file;
+        });
+    if (by_folder || is_found_in_folder || root_of(card, module) != folder) {
+        links.push_back({name, &module, folder});
+        return;
+    }
+    // The host looks right into the folder: for the entry file, and for what that may load from beside it.
+    const std::string entry = fs::path(file).lexically_normal().generic_string();
+    const std::string extension = fs::path(entry).extension().string(), below = fs::path(entry).stem().string();
+    links.push_back({entry, &module, folder / entry});
+    if (entry.find('/') != std::string::npos) return;
+    for (const auto& other : files::list_folder(folder)) {
+        if (other == entry) continue;
+        const bool is_code = fs::path(other).extension() == extension && files::is_file(folder / other);
+        if (is_code || (other == below && files::is_folder(folder / other)))
+            links.push_back({other, &module, folder / other});
+    }
 }
 
 }  // namespace
+
+bool in_version_folder(const Module& module, std::string_view folder_name) {
+    return module.folder.filename() == module.version() &&
+           module.folder.parent_path().string().ends_with(fmt::format("/{}", folder_name));
+}
 
 fs::path view_folder(const Space& space, std::string_view host) {
     return space.root / ".envar" / "view" / std::string(host);
@@ -41,24 +77,31 @@ std::vector<View> views_of(const Space& space, const std::vector<const Module*>&
     std::map<std::string, View> views;
     for (const Module* module : chosen) {
         const model::Card* card = space.card(module->manifest.host.value);
-        if (card == nullptr || card->variables.empty() || knows_versions(*card)) continue;
+        if (card == nullptr || card->variables.empty()) continue;
+        const bool lies_in_version = in_version_folder(*module, folder_name(*card, module->name()));
+        if (!is_shown(*card, lies_in_version)) continue;
         View& view = views[card->name.value];
         view.host = card->name.value;
         view.folder = view_folder(space, view.host);
-        view.links.push_back(
-            {card->inside.empty() ? name_path(*card, module->name()) : folder_name(*card, module->name()), module});
-        const bool in_version_folder = module->folder.filename() == module->version() &&
-                                       module->folder.parent_path().filename() == folder_name(*card, module->name());
-        view.needed = view.needed || versions[module->name()] > 1 || in_version_folder;
+        add_links(*card, *module, view.links);
+        view.needed = view.needed || versions[module->name()] > 1 || lies_in_version;
     }
     std::vector<View> out;
     for (auto& [host, view] : views) {
-        std::sort(view.links.begin(), view.links.end(),
-                  [](const ViewLink& a, const ViewLink& b) { return a.name < b.name; });
+        // Of several of a name, the one by which its module is found; then the first by the modules' names.
+        std::stable_sort(view.links.begin(), view.links.end(), [](const ViewLink& a, const ViewLink& b) {
+            const auto is_beside = [](const ViewLink& link) {
+                return link.target != link.module->folder.lexically_normal() &&
+                       link.name != link.module->manifest.entry.file.value;
+            };
+            return std::pair(std::string_view(a.name), is_beside(a)) <
+                   std::pair(std::string_view(b.name), is_beside(b));
+        });
         // A module below another one's name lies in that one's folder already.
         std::vector<ViewLink> kept;
         for (ViewLink& link : view.links)
-            if (kept.empty() || link.name.rfind(kept.back().name + "/", 0) != 0) kept.push_back(std::move(link));
+            if (kept.empty() || (link.name != kept.back().name && link.name.rfind(kept.back().name + "/", 0) != 0))
+                kept.push_back(std::move(link));
         view.links = std::move(kept);
         out.push_back(std::move(view));
     }

@@ -1,7 +1,8 @@
 // Views: folders of links that show a host just the chosen versions of modules, for hosts that know no versions.
 //
 // A view lies in `.envar/view/HOST/`; each link in it has the name by which the host finds the module, and leads to
-// the folder of the chosen version. A view that is there comes before all declared folders on the host's search path.
+// the folder of the chosen version, or, where the host looks right into that folder, to the module's file there. A
+// view that is there comes before all declared folders on the host's search path.
 #pragma once
 
 #include <filesystem>
@@ -15,6 +16,7 @@ namespace envar::search {
 struct ViewLink {
     std::string name;  // of the link, relative to the view; may have '/'
     const model::Module* module = nullptr;
+    std::filesystem::path target;  // absolute
 };
 
 struct View {
@@ -23,6 +25,9 @@ struct View {
     std::vector<ViewLink> links;   // by name
     bool needed = false;           // modules lie side by side in versions that the host cannot tell apart
 };
+
+/// Whether the module lies in a folder that is called like its version, in one that is called `folder_name`.
+[[nodiscard]] bool in_version_folder(const model::Module& module, std::string_view folder_name);
 
 [[nodiscard]] std::filesystem::path view_folder(const model::Space& space, std::string_view host);
 

@@ -54,6 +54,7 @@ TEST_CASE("versions side by side: the chosen one is found and loaded") {
                                            {"lua", "sidereal", "star_field"},
                                            {"python", "sidereal", "star_field"},
                                            {"perl", "Sidereal", "StarField"},
+                                           {"tcl", "sidereal", "star_field"},
                                            {"guile", "sidereal", "star-field"}}) {
         CAPTURE(row.host);
         const std::string manifest_file = "w/mods/" + row.star_field + "/module.envar.toml";
@@ -73,6 +74,11 @@ TEST_CASE("versions side by side: the chosen one is found and loaded") {
         // Another range, another version; and back again.
         std::string manifest = driver.read(manifest_file);
         driver.write(manifest_file, manifest.replace(manifest.find("<1.2"), 4, ">=1.2"));
+        if (row.host == "tcl") {  // whose code says it too
+            const std::string code_file = "w/mods/star_field/star_field.tcl";
+            std::string code = driver.read(code_file);
+            driver.write(code_file, code.replace(code.find("0-1.2"), 5, "1.2-"));
+        }
         CHECK(driver.envar({"emit"}, "w").status == 0);
         CHECK(driver.envar({"resolve"}, "w").status == 0);
         CHECK(located(driver, row).find("mods/" + row.sidereal + "/1.2.0/") != std::string::npos);
@@ -97,6 +103,84 @@ TEST_CASE("a view can be asked for, shown, and is not needed without versions si
     CHECK(driver.envar({"paths", "--host", "lua"}, "w").output.find("view of the chosen versions") !=
           std::string::npos);
     CHECK(driver.envar({"trial"}, "w").status == 0);
+}
+
+TEST_CASE("versions side by side that were made without Envar: adopted, chosen, loaded, and back again") {
+    struct Made {
+        std::string host, name;
+        std::vector<std::pair<std::string, std::string>> files;  // @ is the version
+        std::vector<std::string> links;                          // what the view shows
+    };
+    const std::vector<Made> all = {
+        {"lua",
+         "dawn",
+         {{"dawn.lua", "local M = { _VERSION = \"@\" }\nfunction M.rise() end\nreturn M\n"}},
+         {"dawn.lua"}},
+        {"lua", "dusk", {{"init.lua", "local M = {}\nfunction M.set() end\nreturn M\n"}}, {"dusk"}},
+        {"python",
+         "stars",
+         {{"stars.py", "from _stars_impl import VERSION as __version__\ndef shine(x):\n    return x\n"},
+          {"_stars_impl.py", "VERSION = \"@\"\n"}},
+         {"_stars_impl.py", "stars.py"}},
+        {"perl", "Comet", {{"Comet.pm", "package Comet;\nour $VERSION = \"@\";\nsub tail { }\n1;\n"}}, {"Comet"}},
+        {"bash", "logs", {{"logs.sh", "log_say() {\n  echo \"$1\"\n}\n"}}, {"logs"}},
+        {"tcl",
+         "moons",
+         {{"moons.tcl", "package provide moons @\nproc moons_of {planet} { }\n"},
+          {"pkgIndex.tcl", "package ifneeded moons @ [list source [file join $dir moons.tcl]]\n"}},
+         {"moons"}}};
+    for (const Made& made : all) {
+        CAPTURE(made.name);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        const auto must = [&](const std::vector<std::string>& arguments) {
+            const auto run = driver.envar(arguments, "w");
+            REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+            return run.output;
+        };
+        for (const std::string version : {"1.0.0", "1.2.0"})
+            for (const auto& [file, text] : made.files) {
+                std::string own = text;
+                if (const std::size_t at = own.find('@'); at != std::string::npos) own.replace(at, 1, version);
+                driver.write(fmt::format("w/old/{}/{}/{}", made.name, version, file), own);
+            }
+        CHECK(must({"adopt", "old"}).find("envar resolve && envar check") != std::string::npos);
+        CHECK(driver.envar({"check"}, "w").output.find("EV402") != std::string::npos);
+        must({"resolve"});
+        for (const auto& link : made.links)
+            CHECK(fs::read_symlink(driver / fmt::format("w/.envar/view/{}/{}", made.host, link))
+                      .string()
+                      .find("old/" + made.name + "/1.2.0") != std::string::npos);
+        const auto check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+        CHECK(must({"trial"}).find("old/" + made.name + "/1.2.0/") != std::string::npos);
+        const std::string located = must({"locate", made.name});
+        CHECK_MESSAGE(located.find(made.name + " 1.2.0 for " + made.host) != std::string::npos, located);
+        CHECK_MESSAGE(located.find("shadowed") == std::string::npos, located);
+        // The older one is as good.
+        driver.write(
+            "w/workspace.envar.toml",
+            driver.read("w/workspace.envar.toml") +
+                fmt::format("\n[[pin]]\nmodule = \"{}\"\nversions = \"<1.2\"\nreason = \"a try\"\n", made.name));
+        must({"resolve"});
+        CHECK(must({"trial"}).find("old/" + made.name + "/1.0.0/") != std::string::npos);
+    }
+}
+
+TEST_CASE("a name is taken by a module that is none of several versions") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("w/lua/dawn/init.lua", "return {}\n");
+    driver.write("w/old/dawn/1.2.0/dawn.lua", "return { _VERSION = \"1.3.0\" }\n");
+    driver.write("w/old/dusk/1.2.0/dusk.lua", "return { _VERSION = \"1.3.0\" }\n");
+    REQUIRE(driver.envar({"adopt", "lua/dawn"}, "w").status == 0);
+    const auto refused = driver.envar({"adopt", "old/dawn/1.2.0"}, "w");
+    CHECK(refused.status == 1);
+    CHECK(refused.errors.find("there is a module `dawn` already") != std::string::npos);
+    const auto other = driver.envar({"adopt", "old/dusk/1.2.0"}, "w");
+    CHECK(other.status == 0);
+    CHECK_MESSAGE(other.output.find("its files tell version 1.3.0, its folder 1.2.0") != std::string::npos,
+                  other.output);
 }
 
 TEST_CASE("a view is the old one or the new one, whenever its renewal ends") {
