@@ -79,9 +79,9 @@ Command view_command() {
         0,
         "show hosts just the chosen versions, through links",
         "For modules that lie side by side in several versions, in folders that are called like them, where no host\n"
-        "looks: a folder of links in .envar/view/HOST has each under the name by which the host finds it, in the version\n"
-        "that the lock holds. It comes first on the search path of sessions and trials. `envar resolve` keeps views up to date; to go back to an\n"
-        "older version, pin it and resolve.\n\n"
+        "looks: a folder of links in .envar/view/HOST has each under the name by which the host finds it, in the\n"
+        "version that the lock holds. It comes first on the search path of sessions and trials. `envar resolve` keeps\n"
+        "views up to date; to go back to an older version, pin it and resolve.\n\n"
         "  envar view\n  envar view --host lua --dry-run",
         [](options::options_description_easy_init option) {
             option("host", options::value<std::string>()->value_name("H"), "only of this host, needed or not");
