@@ -94,6 +94,15 @@ class Adviser {
                            [&](std::uint32_t row) { return !universe_.meets(table.rows[row].version, range); });
     }
 
+    /// Whether there is a version in the range that may be taken.
+    [[nodiscard]] bool can_be_met(Id module, const versions::Requirement& range) const {
+        const auto rows = universe_.rows_of(module);
+        const auto& all = universe_.table().rows;
+        return std::any_of(rows.begin(), rows.end(), [&](std::uint32_t row) {
+            return (!all[row].withdrawn || demand_.held.count(row) != 0) && universe_.meets(all[row].version, range);
+        });
+    }
+
     [[nodiscard]] versions::Requirement range_of(const Asked& one) const {
         if (one.by != AskedBy::need) return wanted(one).versions;
         const Id requirement = universe_.table().needs[one.index].requirement;
@@ -201,7 +210,10 @@ class Adviser {
         const versions::Version& version = table.version(table.rows[chosen->second].version);
         const versions::Requirement now = range_of(one);
         if (universe_.meets(table.rows[chosen->second].version, now)) return now;
-        const auto parsed = versions::parse_requirement(versions::widened(now, version));
+        std::string wider = versions::widened(now, version);
+        // Beside what nothing meets there is no need to ask for both.
+        if (wider.find('|') != std::string::npos && !can_be_met(module, now)) wider = "=" + version.text();
+        const auto parsed = versions::parse_requirement(wider);
         if (parsed && universe_.meets(table.rows[chosen->second].version, *parsed)) return *parsed;
         return any_version();
     }

@@ -181,8 +181,37 @@ class Teller {
         const auto [at, fresh] = left_.try_emplace(module);
         if (fresh && module != model::no_id)
             for (const std::uint32_t row : universe_.rows_of(module))
-                if (!universe_.table().rows[row].withdrawn || demand_.held.count(row) != 0) at->second.push_back(row);
+                if (!is_withdrawn(row)) at->second.push_back(row);
         return at->second;
+    }
+
+    [[nodiscard]] bool is_withdrawn(std::uint32_t row) const {
+        return universe_.table().rows[row].withdrawn && demand_.held.count(row) == 0;
+    }
+
+    /// Versions that are there, and would do, but for what they are themselves.
+    [[nodiscard]] std::string kept_back(const Group& group) const {
+        std::vector<std::uint32_t> withdrawn, early;
+        std::vector<Place> places;
+        for (const std::uint32_t row : universe_.rows_of(group.to)) {
+            const model::Row& one = universe_.table().rows[row];
+            if (is_withdrawn(row)) {
+                if (!allows(group, row)) continue;
+                withdrawn.push_back(row);
+                places.push_back(place_of(universe_.table(), row));
+            } else if (!allows(group, row) &&
+                       versions::meets(universe_.table().version(one.version), group.versions, true)) {
+                early.push_back(row);
+            }
+        }
+        std::string text;
+        if (!withdrawn.empty())
+            text += fmt::format("; {} {} withdrawn ({})", versions_text(universe_, withdrawn),
+                                withdrawn.size() == 1 ? "was" : "were", places_text(places));
+        if (!early.empty())
+            text += fmt::format("; {} {}, taken only where one is asked for", versions_text(universe_, early),
+                                early.size() == 1 ? "is a pre-release" : "are pre-releases");
+        return text;
     }
 
     /// Whether a row is what the group allows of the module it speaks of.
@@ -236,11 +265,18 @@ class Teller {
         if (!is_there) {
             why = fmt::format(", but there is no module {}", group.to_name);
         } else if (left(group.to).empty() || from_hit) {
-            const bool untouched = to_before.size() == universe_.rows_of(group.to).size();
+            const auto all = universe_.rows_of(group.to);
+            const bool untouched =
+                std::ssize(to_before) ==
+                std::count_if(all.begin(), all.end(), [&](std::uint32_t row) { return !is_withdrawn(row); });
             why = untouched ? fmt::format(", but there {} only {}", to_before.size() == 1 ? "is" : "are",
                                           versions_text(universe_, to_before))
                             : fmt::format(", but {} {} left", versions_text(universe_, to_before),
                                           to_before.size() == 1 ? "is what is" : "are what is");
+            const bool none_fits =
+                group.by != AskedBy::conflict && std::none_of(to_before.begin(), to_before.end(),
+                                                              [&](std::uint32_t row) { return allows(group, row); });
+            if (none_fits) why += kept_back(group);
         }
         done_ = gone != no_module || (!is_there && group.from == model::no_id);
         if (done_) {

@@ -405,6 +405,7 @@ TEST_CASE("what a catalogue gets wrong is told with its line, and the rest is us
              {{"--root", "nobody"}, 1, "the catalogue holds no module `nobody`"},
              {{"--root", "a =>1"}, 2, "in `a =>1`"},
              {{"--root", "a >=2"}, 1, "but there is only a 1.0.0"},
+             {{"--root", "a =2 | =3"}, 1, "ask for a `=1.0.0`"},
              {{"--stage", "run"}, 2, "`run` is no stage"},
              {{"--prefer", "best"}, 2, "`best` is neither newest nor oldest"}}) {
         auto all = std::vector<std::string>{"resolve", "--catalogue", "c.jsonl"};

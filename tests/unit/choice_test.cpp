@@ -126,6 +126,17 @@ TEST_CASE("what catalogue lines say is what is chosen") {
             // withdrawn versions count only for those who have them
             {{"a 1", "a 2  gone"}, {"a"}, "a 1.0.0"},
             {{"a 1", "a 2  gone"}, {"a"}, "a 2.0.0", {"a 2"}},
+            {{"a 1", "a 2  gone"},
+             {"a >=2"},
+             "a >=2 is asked for, but there is only a 1.0.0; a 2.0.0 was withdrawn (c:2)"},
+            {{"a 1 b=2", "b 1", "b 2  gone", "b 2.0.0-rc.1"},
+             {"a"},
+             "a is asked for / a 1.0.0 needs b =2 (c:1), but there are only b 1.0.0 and 2.0.0-rc.1; b 2.0.0 was "
+             "withdrawn (c:3); b 2.0.0-rc.1 is a pre-release, taken only where one is asked for"},
+            {{"a 1", "a 2.0.0-rc.1", "a 3 b", "b 1"},
+             {"a >=1.5, <3"},
+             "a >=1.5, <3 is asked for, but there are only a 1.0.0 to 3.0.0; a 2.0.0-rc.1 is a pre-release, taken only "
+             "where one is asked for"},
             // optional ones come along where they fit, and must fit where they come along
             {{"a 1 b?", "b 1"}, {"a"}, "a 1.0.0, b 1.0.0"},
             {{"a 1 b?>=2", "b 1"}, {"a"}, "a 1.0.0"},
