@@ -22,6 +22,7 @@ namespace {
 constexpr std::size_t most_rows = 60;        // functions told on the terminal
 constexpr std::size_t most_duplicates = 12;  // with their difference
 constexpr std::size_t most_warnings = 40;
+constexpr std::size_t most_passed_told = 10;  // files that were passed over
 constexpr std::ptrdiff_t taken_column = 6;
 
 std::string places_of(const life::LooseScripts& scripts, const std::vector<std::size_t>& functions) {
@@ -121,7 +122,12 @@ class Gathering {
         invocation_.terminal->progress("");
         if (!scripts) return tl::unexpected(scripts.error());
         scripts_ = std::move(*scripts);
-        for (const auto& passed : scripts_.passed_over) invocation_.terminal->warn("passed over: " + passed);
+        const auto& passed = scripts_.passed_over;
+        for (std::size_t i = 0; i < std::min(passed.size(), most_passed_told); ++i)
+            invocation_.terminal->warn("passed over: " + passed[i]);
+        if (passed.size() > most_passed_told)
+            invocation_.terminal->warn(
+                fmt::format("passed over: {} more, in the results", passed.size() - most_passed_told));
         return {};
     }
 

@@ -229,7 +229,7 @@ class Chooser {
                                     scripts_.place(caller), functions_[caller].name(), name));
                     continue;
                 }
-                if (able.size() > 1 && own == by_name_[name].end()) able.resize(1);
+                if (able.size() > 1 && own == by_name_[name].end()) able.erase(able.begin() + 1, able.end());
                 settle(name, able, functions_[caller].name(), false);
                 if (own == by_name_[name].end())
                     out_.warnings.push_back(fmt::format(

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <bitset>
 #include <set>
+#include <sstream>
 #include <unordered_set>
 
 #include "core/files/read.hpp"
@@ -172,6 +173,7 @@ class ScriptReader {
         std::vector<Reading> readings(files_.size());
         text::side_by_side(files_.size(), jobs_, [&](std::size_t i) { readings[i] = read(files_[i]); });
         for (auto& reading : readings) take(std::move(reading));
+        std::sort(out_.passed_over.begin(), out_.passed_over.end());
         find_words();
         return std::move(out_);
     }
@@ -194,14 +196,18 @@ class ScriptReader {
                 if (it->is_directory()) it.disable_recursion_pending();
                 continue;
             }
-            if (!it->is_symlink() && it->is_regular_file() && is_script(it->path())) found.push_back(it->path());
+            if (!it->is_symlink() && it->is_regular_file() && is_script(it->path(), shown_in(from, it->path())))
+                found.push_back(it->path());
             if (found.size() > most_files)
                 return refuse(fmt::format("`{}` holds too many files", from.shown), "name folders in it");
         }
         std::sort(found.begin(), found.end());
-        for (const auto& file : found)
-            take_file({file, (fs::path(from.shown) / file.lexically_relative(from.path)).generic_string()});
+        for (const auto& file : found) take_file({file, shown_in(from, file)});
         return {};
+    }
+
+    [[nodiscard]] static std::string shown_in(const NamedPath& folder, const fs::path& file) {
+        return (fs::path(folder.shown) / file.lexically_relative(folder.path)).generic_string();
     }
 
     void take_file(NamedPath file) {
@@ -209,24 +215,37 @@ class ScriptReader {
         if (known_.insert(file.path).second) files_.push_back(std::move(file));
     }
 
-    [[nodiscard]] bool names_program(const fs::path& path) const {
-        const std::string line = files::read_first(path, 256);
-        const std::string first = line.substr(0, line.find('\n'));
-        if (!first.starts_with("#!")) return false;
-        return std::any_of(card_.programs.begin(), card_.programs.end(), [&](const std::string& program) {
-            const std::size_t at = first.rfind(program);
-            return at != std::string::npos && at > 0 && (first[at - 1] == '/' || first[at - 1] == ' ');
-        });
+    /// The program that runs the file, as its first line says; empty: that says none.
+    [[nodiscard]] static std::string program_of(const fs::path& path) {
+        const std::string head = files::read_first(path, 256);
+        if (!head.starts_with("#!")) return {};
+        std::istringstream words(head.substr(2, head.find_first_of("\r\n") - 2));
+        for (std::string word; words >> word;) {
+            const std::string name = word.substr(word.rfind('/') + 1);
+            if (name != "env" && !name.starts_with('-') && name.find('=') == std::string::npos) return name;
+        }
+        return {};
+    }
+
+    /// Whether the host understands what the program runs: `python3` stands for `python3.11` too.
+    [[nodiscard]] bool understands(const std::string& program) const {
+        const auto is_it = [&](const std::string& known) {
+            const std::string name = known.substr(known.rfind('/') + 1);
+            return program.starts_with(name) &&
+                   program.find_first_not_of("0123456789.-", name.size()) == std::string::npos;
+        };
+        return std::any_of(card_.programs.begin(), card_.programs.end(), is_it) ||
+               std::any_of(card_.gather.programs.begin(), card_.gather.programs.end(), is_it);
     }
 
     /// By its name, unless its first line names another program; without an ending by that line.
-    [[nodiscard]] bool is_script(const fs::path& path) const {
+    [[nodiscard]] bool is_script(const fs::path& path, const std::string& shown) {
         const std::string name = path.filename().string();
-        if (scripts_.match(name)) {
-            const std::string first = files::read_first(path, 64);
-            return !first.starts_with("#!") || name.ends_with(card_.extension) || names_program(path);
-        }
-        return path.extension().empty() && names_program(path);
+        if (!scripts_.match(name)) return path.extension().empty() && understands(program_of(path));
+        const std::string program = name.ends_with(card_.extension) ? "" : program_of(path);
+        if (program.empty() || understands(program)) return true;
+        out_.passed_over.push_back(fmt::format("{}: it is for {}; name it to take it all the same", shown, program));
+        return false;
     }
 
     [[nodiscard]] Reading read(const NamedPath& file) const {

@@ -194,7 +194,8 @@ struct GatherWarning {
 
 /// How functions of loose scripts become a module.
 struct GatherRules {
-    std::vector<std::string> scripts;  // patterns of the names of scripts; others are told by their first line
+    std::vector<std::string> scripts;   // patterns of the names of scripts; others are told by their first line
+    std::vector<std::string> programs;  // that run scripts which the host understands too, besides its own
     std::vector<GatherAlong> along;
     std::string inside;     // RE2: what a statement stands behind that is part of another one
     Pairs along_rewritten;  // RE2 → what it is replaced by, in such statements

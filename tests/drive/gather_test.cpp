@@ -307,6 +307,33 @@ TEST_CASE("with --format json there is one document on standard output") {
     }
 }
 
+TEST_CASE("a script is whose program its first line names") {
+    const std::vector<std::pair<std::string, std::string>> scripts = {{"plain.sh", ""},
+                                                                      {"posix.sh", "#!/bin/sh -e"},
+                                                                      {"small", "#!/usr/bin/env dash"},
+                                                                      {"split", "#!/usr/bin/env -S LC_ALL=C bash -e"},
+                                                                      {"named.bash", "#!/usr/bin/zsh"},
+                                                                      {"other.sh", "#!/usr/bin/env zsh"},
+                                                                      {"fishy", "#!/usr/bin/fish"},
+                                                                      {"shell.sh", "#!/opt/shell"}};
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    for (const auto& [file, line] : scripts)
+        driver.write("w/s/" + file, line + "\nof_" + file.substr(0, file.find('.')) + "() { echo \"$1\"; }\n");
+    const Run run = driver.envar({"gather", "--list", "--host", "bash", "--from", "s"}, "w");
+    CHECK(run.status == 0);
+    std::set<std::string> names;
+    const json result = gathered(driver);
+    for (const auto& function : result["functions"]) names.insert(function["name"].get<std::string>());
+    CHECK(names == std::set<std::string>{"of_named", "of_plain", "of_posix", "of_small", "of_split"});
+    CHECK(run.errors.find("passed over: s/other.sh: it is for zsh") != std::string::npos);
+    CHECK(run.errors.find("passed over: s/shell.sh: it is for shell") != std::string::npos);
+    CHECK(run.errors.find("fishy") == std::string::npos);
+    // One that is named is taken, whatever it says.
+    CHECK(driver.envar({"gather", "--list", "--host", "bash", "--from", "s/other.sh"}, "w").output.find("of_other") !=
+          std::string::npos);
+}
+
 TEST_CASE("scripts that are none, hostile ones and empty folders") {
     const Driver driver;
     REQUIRE(driver.envar({"begin", "w"}).status == 0);
