@@ -100,6 +100,8 @@ std::string json_of(const life::LooseScripts& scripts, const life::Chosen* chose
                 .value(scripts.scripts[loader.script].file)
                 .key("functions")
                 .value(loader.functions)
+                .key("program")
+                .value(scripts.scripts[loader.script].program)
                 .end();
     return out.end().key("passed_over").value(scripts.passed_over).end().take();
 }
@@ -236,8 +238,13 @@ class Gathering {
                 out.push_back(fmt::format("… and {} more scripts could load it, in the results", loaders.size() - i));
                 break;
             }
-            out.push_back(fmt::format("{} could load it, and do without its own {}: {}",
-                                      scripts_.scripts[loaders[i].script].file, fmt::join(loaders[i].functions, ", "),
+            const life::LooseScript& script = scripts_.scripts[loaders[i].script];
+            const std::string once =
+                script.program.empty() || card_.programs.empty()
+                    ? ""
+                    : fmt::format(" where {} runs it, not {}", card_.programs.front(), script.program);
+            out.push_back(fmt::format("{} could load it{}, and do without its own {}: {}", script.file, once,
+                                      fmt::join(loaders[i].functions, ", "),
                                       text::fill(card_.gather.load, {{"name", module()}})));
         }
         return out;

@@ -39,6 +39,7 @@ struct LooseStatement {
 struct LooseScript {
     std::string file;  // as shown
     std::vector<LooseStatement> statements;
+    std::string program;  // that its first line names, where that is not the host's; empty: else
 };
 
 enum class Likeness {

@@ -148,6 +148,7 @@ struct Reading {
     text::Source source;
     members::Everything all;
     std::string trouble;  // why it is passed over
+    std::string program;  // that runs it, where that is not the host's
 };
 
 class ScriptReader {
@@ -227,15 +228,18 @@ class ScriptReader {
         return {};
     }
 
-    /// Whether the host understands what the program runs: `python3` stands for `python3.11` too.
-    [[nodiscard]] bool understands(const std::string& program) const {
-        const auto is_it = [&](const std::string& known) {
+    /// Whether the program is one of those: `python3` stands for `python3.11` too.
+    static bool is_among(const std::string& program, const std::vector<std::string>& programs) {
+        return std::any_of(programs.begin(), programs.end(), [&](const std::string& known) {
             const std::string name = known.substr(known.rfind('/') + 1);
             return program.starts_with(name) &&
                    program.find_first_not_of("0123456789.-", name.size()) == std::string::npos;
-        };
-        return std::any_of(card_.programs.begin(), card_.programs.end(), is_it) ||
-               std::any_of(card_.gather.programs.begin(), card_.gather.programs.end(), is_it);
+        });
+    }
+
+    /// Whether the host understands what the program runs.
+    [[nodiscard]] bool understands(const std::string& program) const {
+        return is_among(program, card_.programs) || is_among(program, card_.gather.programs);
     }
 
     /// By its name, unless its first line names another program; without an ending by that line.
@@ -257,6 +261,8 @@ class ScriptReader {
         } else if (content->find('\0') != std::string::npos) {
             reading.trouble = fmt::format("{}: it is no text", shown);
         }
+        reading.program = program_of(file.path);
+        if (is_among(reading.program, card_.programs)) reading.program.clear();
         reading.source = text::Source(shown, content ? std::move(*content) : std::string());
         if (reading.trouble.empty())
             reading.all = members::everything_in(reading.source, card_, patterns_.compiled());
@@ -288,6 +294,7 @@ class ScriptReader {
             own_.insert(of->name());
         LooseScript& one = out_.scripts.emplace_back();
         one.file = reading.source.file();
+        one.program = std::move(reading.program);
         for (const auto& other : reading.all.others) {
             const text::Span span = other.span;
             LooseStatement statement;

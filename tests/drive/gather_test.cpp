@@ -329,6 +329,11 @@ TEST_CASE("a script is whose program its first line names") {
     CHECK(run.errors.find("passed over: s/other.sh: it is for zsh") != std::string::npos);
     CHECK(run.errors.find("passed over: s/shell.sh: it is for shell") != std::string::npos);
     CHECK(run.errors.find("fishy") == std::string::npos);
+    const Run made = driver.envar({"gather", "tools", "--host", "bash", "--from", "s", "--pick", "of_posix"}, "w");
+    CHECK_MESSAGE(made.output.find("s/posix.sh could load it where bash runs it, not sh") != std::string::npos,
+                  made.output);
+    REQUIRE(gathered(driver)["scripts"].size() == 1);
+    CHECK(gathered(driver)["scripts"][0]["program"] == "sh");
     // One that is named is taken, whatever it says.
     CHECK(driver.envar({"gather", "--list", "--host", "bash", "--from", "s/other.sh"}, "w").output.find("of_other") !=
           std::string::npos);
