@@ -4,9 +4,11 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <optional>
 
 #include "cli/commands/commands.hpp"
 #include "cli/workbench.hpp"
+#include "core/resolve/supply.hpp"
 
 namespace envar::cli {
 namespace {
@@ -29,6 +31,7 @@ text::Result<life::DependOrder> order_of(const Invocation& invocation) {
                               "use load, build or test");
     }
     if (invocation.flag("reason")) order.reason = invocation.text("reason");
+    order.system = invocation.flag("system");
     order.remove = invocation.flag("remove");
     return order;
 }
@@ -38,6 +41,11 @@ Outcome run_depend(Invocation& invocation) {
     if (!order) return tl::unexpected(order.error());
     auto desk = open_desk(invocation);
     if (!desk) return tl::unexpected(desk.error());
+    std::optional<text::Result<resolve::Supply>> supply;  // read when the workspace itself does not have it
+    order->is_elsewhere = [&](const std::string& name, const versions::Requirement& requirement) {
+        if (!supply) supply = resolve::supply_of(desk->space, invocation.environment, invocation.shared.jobs);
+        return *supply && resolve::is_to_be_had(**supply, name, requirement, desk->space.settings.prereleases);
+    };
     auto plan = life::depend_plan(desk->space, *order);
     if (!plan) return tl::unexpected(plan.error());
     return carry_out(invocation, *plan, desk->lock,
@@ -58,12 +66,14 @@ Command depend_command() {
         "in just what is given. `envar explain requirement` shows how versions are written.\n\n"
         "  envar depend star_field \"sidereal >=1.1, <2\" --public --reason \"positions need sidereal time\"\n"
         "  envar depend star_field \"dome_sound any\" --optional\n"
+        "  envar depend star_field \"socket any\" --system\n"
         "  envar depend star_field sidereal --remove",
         [](options::options_description_easy_init option) {
             option("public", "whoever depends on the module sees it too")("private",
                                                                           "only the module itself needs it")    //
                 ("optional", "the module works without it")("required", "the module does not work without it")  //
                 ("stage", options::value<std::string>()->value_name("load|build|test"), "when it is needed")    //
+                ("system", "the host brings it along")                                                          //
                 ("reason", options::value<std::string>()->value_name("TEXT"), "why it is needed")               //
                 ("remove", "take the dependency out");
         },

@@ -28,20 +28,6 @@ std::string unknown_hint(const Space& space, const Module& module, const std::st
     return "make it with `envar scaffold`, or say origin = \"system\" when the host brings it along";
 }
 
-/// Whether any version of it, from wherever, meets the requirement; or, of other modules, provides it.
-bool is_to_be_had(const Facts& facts, const Dependency& d) {
-    const auto& supplied = facts.supply.table;
-    const model::Id name = supplied.names.find(d.module.value);
-    if (name == model::no_id) return false;
-    const bool prereleases = facts.space.settings.prereleases;
-    return std::any_of(supplied.rows.begin(), supplied.rows.end(), [&](const model::Row& row) {
-        if (row.module == name) return versions::meets(supplied.version(row.version), d.versions, prereleases);
-        for (std::uint32_t i = row.first_offer; i < row.first_offer + row.offers; ++i)
-            if (supplied.offers[i].module == name) return true;
-        return false;
-    });
-}
-
 void one_dependency(const Facts& facts, const Module& module, const Dependency& d, Findings& findings) {
     const Space& space = facts.space;
     const std::string& wanted = d.module.value;
@@ -54,14 +40,15 @@ void one_dependency(const Facts& facts, const Module& module, const Dependency& 
     if (d.system || space.is_broken(wanted)) return;
     const Module* other = space.module(wanted);
     if (other == nullptr) {
-        if (d.optional || is_to_be_had(facts, d)) return;
+        if (d.optional || resolve::is_to_be_had(facts.supply, wanted, d.versions, space.settings.prereleases)) return;
         findings.push_back(module.source.finding("EV301", d.module.span,
                                                  fmt::format("there is no module `{}`", wanted),
                                                  unknown_hint(space, module, wanted)));
         return;
     }
     if (other->manifest.version &&
-        !versions::meets(*other->manifest.version, d.versions, space.settings.prereleases) && !is_to_be_had(facts, d))
+        !versions::meets(*other->manifest.version, d.versions, space.settings.prereleases) &&
+        !resolve::is_to_be_had(facts.supply, wanted, d.versions, space.settings.prereleases))
         findings.push_back(module.source.finding(
             "EV304", d.versions_span.empty() ? d.module.span : d.versions_span,
             fmt::format("`{}` is there as {}, which `{}` leaves out", wanted, other->version(),

@@ -30,6 +30,7 @@ model::Dependency wanted(const model::Dependency* before, const DependOrder& ord
     if (order.stage) after.stage = model::stage_of(*order.stage);
     if (order.optional) after.optional = *order.optional;
     if (order.reason) after.reason = *order.reason;
+    after.system = after.system || order.system;
     return after;
 }
 
@@ -85,13 +86,19 @@ Result<void> check_order(const model::Space& space, const model::Module& module,
         return fail(FailureKind::wrong_usage, fmt::format("in `{}`: {}", order.on, requirement.error().message),
                     requirement.error().hint);
     if (named.name == module.name()) return refuse(fmt::format("`{}` cannot depend on itself", named.name), "");
-    if (space.module(named.name) != nullptr || order.optional.value_or(false)) return {};
+    if (space.module(named.name) != nullptr || order.optional.value_or(false) || order.system) return {};
+    if (order.is_elsewhere && order.is_elsewhere(named.name, *requirement)) return {};
+    if (order.is_elsewhere && order.is_elsewhere(named.name, {}))
+        return refuse(fmt::format("no version of `{}` that there is meets `{}`", named.name, named.versions),
+                      "`envar explain requirement` shows how versions are written");
     std::vector<std::string> names;
     for (const auto& other : space.modules)
         if (other.name() != module.name()) names.push_back(other.name());
     const std::string near = text::did_you_mean(named.name, names);
     return refuse(fmt::format("there is no module `{}` to depend on", named.name),
-                  near.empty() ? "scaffold it first, or declare it --optional" : near);
+                  near.empty() ? "scaffold it first, name an [[origin]] that has it, or declare it --optional, or "
+                                 "--system when the host brings it along"
+                               : near);
 }
 
 std::multiset<std::string> dependency_names(const model::Manifest& manifest, const std::string& but) {

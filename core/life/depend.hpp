@@ -1,6 +1,7 @@
 // Editing a module's dependencies in place.
 #pragma once
 
+#include <functional>
 #include <optional>
 #include <string>
 
@@ -16,7 +17,10 @@ struct DependOrder {
     std::optional<bool> optional;
     std::optional<std::string> stage;
     std::optional<std::string> reason;
+    bool system = false;  // the host brings it along
     bool remove = false;
+    /// Whether another place than the workspace has a version that meets the requirement; may be empty.
+    std::function<bool(const std::string&, const versions::Requirement&)> is_elsewhere = {};
 };
 
 /// The plan that adds, changes or removes the dependency; every other byte of the manifest stays.

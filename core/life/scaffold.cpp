@@ -219,7 +219,7 @@ class Scaffold {
                 for (const auto& module : space_.modules) names.push_back(module.name());
                 const std::string near = text::did_you_mean(named.name, names);
                 return refuse(fmt::format("there is no module `{}` to depend on", named.name),
-                              near.empty() ? "scaffold it first" : near);
+                              near.empty() ? "scaffold it first; what an origin has, `envar depend` adds" : near);
             }
             const bool fits = std::any_of(space_.modules.begin(), space_.modules.end(), [&](const auto& module) {
                 return module.name() == named.name &&

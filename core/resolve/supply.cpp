@@ -117,4 +117,17 @@ text::Result<Supply> supply_of_catalogue(const fs::path& file, const std::string
     return supply;
 }
 
+bool is_to_be_had(const Supply& supply, const std::string& name, const versions::Requirement& requirement,
+                  bool prereleases) {
+    const auto& table = supply.table;
+    const model::Id module = table.names.find(name);
+    if (module == model::no_id) return false;
+    return std::any_of(table.rows.begin(), table.rows.end(), [&](const model::Row& row) {
+        if (row.module == module) return versions::meets(table.version(row.version), requirement, prereleases);
+        for (std::uint32_t i = row.first_offer; i < row.first_offer + row.offers; ++i)
+            if (table.offers[i].module == module) return true;
+        return false;
+    });
+}
+
 }  // namespace envar::resolve

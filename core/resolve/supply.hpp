@@ -12,6 +12,7 @@
 #include "core/search/search_path.hpp"
 #include "core/text/failure.hpp"
 #include "core/text/finding.hpp"
+#include "core/versions/requirement.hpp"
 
 namespace envar::resolve {
 
@@ -31,5 +32,9 @@ struct Supply {
 /// A bare catalogue, called `shown` wherever it is spoken of.
 [[nodiscard]] text::Result<Supply> supply_of_catalogue(const std::filesystem::path& file, const std::string& shown,
                                                        const model::SchemeOf& scheme_of, unsigned jobs);
+
+/// Whether there is a version of the module that meets the requirement, or a module that provides it.
+[[nodiscard]] bool is_to_be_had(const Supply& supply, const std::string& name,
+                                const versions::Requirement& requirement, bool prereleases);
 
 }  // namespace envar::resolve
