@@ -192,22 +192,26 @@ std::vector<Chosen> chosen_modules(const Invocation& invocation, const model::Sp
 }
 
 /// Modules whose members nobody can tell, as there is no card for their host. Fails where one is asked for by name.
-text::Result<std::string> left_out(const Invocation& invocation, const model::Space& space) {
-    std::vector<std::string> names;
+struct LeftOut {
+    std::string module, host, file;
+    std::size_t line = 0;
+};
+text::Result<std::vector<LeftOut>> left_out(const Invocation& invocation, const model::Space& space) {
+    std::vector<LeftOut> out;
     for (const auto& module : space.modules) {
         const model::Word& host = module.manifest.host;
         if (space.card(host.value) != nullptr) continue;
-        const std::string place =
-            fmt::format("{}:{}", module.source.file(), module.source.position(host.span.begin).line);
+        LeftOut one{module.name(), host.value, module.source.file(), module.source.position(host.span.begin).line};
+        const std::string place = fmt::format("{}:{}", one.file, one.line);
         if (!invocation.words.empty() && module.name() == invocation.words[0])
             return text::refuse(host.value.empty()
                                     ? fmt::format("{}: the module says no host", place)
                                     : fmt::format("{}: there is no card for the host `{}`", place, host.value),
                                 "`envar hosts` lists the cards that there are");
-        names.push_back(fmt::format("{} ({})", module.name(), place));
+        out.push_back(std::move(one));
     }
-    if (!invocation.words.empty() || names.empty()) return std::string();
-    return fmt::format("\nleft out, as there is no card for the host: {}", fmt::join(names, ", "));
+    if (!invocation.words.empty()) out.clear();
+    return out;
 }
 
 /// What the real hosts show of the modules after loading them. Fails when one does not load.
@@ -357,6 +361,13 @@ Outcome run_members(Invocation& invocation) {
         differences.insert(differences.end(), told.differences.begin(), told.differences.end());
         told = {};
     }
+    out.end().key("left_out").list();
+    std::vector<std::string> names;
+    for (const LeftOut& one : *unknown) {
+        names.push_back(fmt::format("{} ({}:{})", one.module, one.file, one.line));
+        out.row().key("module").value(one.module).key("host").value(one.host);
+        out.key("file").value(one.file).key("line").value(one.line).end();
+    }
     auto print = leave_results(invocation, space->root, "members", out.end().end().take(), &table);
     if (!print) return tl::unexpected(print.error());
     if (*print) {
@@ -367,10 +378,12 @@ Outcome run_members(Invocation& invocation) {
                 fmt::format("{} {} loaded by longer names than its own; `envar members {} --below` "
                             "lists what they have",
                             counted(files, "file"), files == 1 ? "is" : "are", chosen.front().module->name()));
-        if (!unknown->empty()) invocation.terminal->line(*unknown);
+        if (!names.empty())
+            invocation.terminal->line(
+                fmt::format("\nleft out, as there is no card for the host: {}", fmt::join(names, ", ")));
         if (!differences.empty()) invocation.terminal->line();
         for (const auto& line : differences) invocation.terminal->line(line);
-        if (!unknown->empty() && chosen.empty()) return fine;
+        if (!names.empty() && chosen.empty()) return fine;
         invocation.terminal->remark(
             !differs ? "\nthe manifests and the sources agree"
             : only_absent

@@ -118,6 +118,9 @@ TEST_CASE("members: a module whose host has no card is told of") {
     CHECK(all.status == 0);
     CHECK(all.output.find("left out, as there is no card for the host: night (lua/night/module.envar.toml:4)") !=
           std::string::npos);
+    const json result = json::parse(driver.read("w/envar-results/members.json"));
+    CHECK(result["left_out"] == json::parse(R"([{"module": "night", "host": "luu",
+                                                 "file": "lua/night/module.envar.toml", "line": 4}])"));
     const Run one = driver.envar({"members", "night"}, "w");
     CHECK(one.status == 1);
     CHECK(one.errors.find("lua/night/module.envar.toml:4: there is no card for the host `luu`") != std::string::npos);
