@@ -82,7 +82,8 @@ void module_name(const Facts& facts, Findings& findings) {
         auto above = module.folder.parent_path();
         for (std::ptrdiff_t i = 0; i < depth; ++i, above = above.parent_path())
             folder.insert(0, above.filename().string() + "/");
-        if (folder == wanted || is_named_by_file(module, card) || search::in_version_folder(module, wanted)) continue;
+        if (folder == wanted || is_named_by_file(module, card)) continue;
+        if (card != nullptr && search::in_version_folder(*card, module, wanted)) continue;
         const std::string hint = wanted == module.name()
                                      ? fmt::format("call both `{}` or both `{}`", module.name(), folder)
                                      : fmt::format("modules for {} lie in `{}`", card->name.value, wanted);

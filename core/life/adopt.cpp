@@ -158,7 +158,7 @@ class Adopter {
             if (!taken.name.empty()) taken.name = spelled_outside(card.adopt.build, taken.entry_text, taken.name);
         }
         if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;
-        const FolderName called = folder_name_of(folder);
+        const FolderName called = folder_name_of(card, folder);
         if (taken.name.empty()) taken.name = called.name;
         if (!taken.from.alone && taken.name == called.name) taken.beside = called.version;
         std::string why, hint = "names are unique in a workspace, but for versions in folders `NAME/VERSION`";
@@ -187,7 +187,7 @@ class Adopter {
     Result<void> bridge(Taken& taken) const {
         const Card& card = *taken.from.card;
         const fs::path& folder = taken.from.folder;
-        if (!taken.from.bridged && is_loaded_by(card, taken.name, without_version(folder, taken.from.entry)))
+        if (!taken.from.bridged && is_loaded_by(card, taken.name, without_version(card, folder, taken.from.entry)))
             return {};
         const auto name = bridge_name(card, taken.name);
         if (!name)
@@ -229,7 +229,7 @@ class Adopter {
         adopted.version = module.manifest.version_text.value;
         adopted.needs = module.manifest.dependencies.size();
         adopted.notes.insert(adopted.notes.end(), taken.told.notes.begin(), taken.told.notes.end());
-        if (const std::string called = folder_name_of(source).name;
+        if (const std::string called = folder_name_of(*taken.from.card, source).name;
             called != taken.name && !taken.from.alone && (!taken.told.name.empty() || taken.from.bridged))
             adopted.notes.push_back(fmt::format("the folder is called `{}`, the module `{}`", called, taken.name));
         adoption_.modules.push_back(std::move(adopted));

@@ -41,7 +41,7 @@ std::vector<std::string> matching(const fs::path& folder, const std::string& pat
 bool is_script(const model::Card& card, const fs::path& folder, const std::string& file) {
     model::Module module;
     module.folder = folder;
-    module.manifest.name.value = folder_name_of(folder).name;
+    module.manifest.name.value = folder_name_of(card, folder).name;
     module.manifest.entry.file.value = file;
     return !members::scan(module, card, folder).members.empty();
 }
@@ -52,7 +52,7 @@ std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folde
     const model::Bridge& bridge = card.adopt.bridge;
     if (bridge.path.empty()) return std::nullopt;
     for (const auto& place : bridge.reads) {
-        const std::string path = text::fill(place, {{"name", folder_name_of(folder).name}});
+        const std::string path = text::fill(place, {{"name", folder_name_of(card, folder).name}});
         const std::size_t star = place.find('*');
         if (star == std::string::npos) {
             if (!files::stays_inside(path) || !is_own_file(folder, path)) continue;
@@ -67,7 +67,7 @@ std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folde
     }
     model::Module module;
     module.folder = folder;
-    module.manifest.name.value = folder_name_of(folder).name;
+    module.manifest.name.value = folder_name_of(card, folder).name;
     module.manifest.entry.file.value = text::fill(bridge.path, {{"name", module.name()}});
     if (members::member_files(module, card).empty()) return std::nullopt;
     return Bridged{{}, {}, true};

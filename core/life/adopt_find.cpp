@@ -241,7 +241,7 @@ class Finder {
 
 std::string entry_in(const Card& card, const fs::path& folder) {
     model::Manifest named;
-    named.name.value = folder_name_of(folder).name;
+    named.name.value = folder_name_of(card, folder).name;
     for (const auto& entry : card.adopt.entries) {
         std::string path = text::fill(entry, search::path_values(named, card));
         if (files::stays_inside(path) && files::is_file(folder / path) &&

@@ -76,7 +76,7 @@ std::string tidy(const Card& card, std::string_view name) {
 class Naming {
   public:
     Naming(const Card& card, const fs::path& folder, bool asked_for)
-        : card_(card), folder_(folder), folder_name_(folder_name_of(folder).name), asked_for_(asked_for) {}
+        : card_(card), folder_(folder), folder_name_(folder_name_of(card, folder).name), asked_for_(asked_for) {}
 
     NamedFiles run() {
         if (card_.is_native() || card_.extension.empty() || !card_.walk.entry.empty()) return {};

@@ -1,23 +1,22 @@
 #include "core/life/adopt_versions.hpp"
 
-#include <algorithm>
+#include <utility>
 
 #include "core/search/naming.hpp"
 #include "core/search/view.hpp"
-#include "core/versions/version.hpp"
 
 namespace envar::life {
 
 namespace fs = std::filesystem;
 
-FolderName folder_name_of(const fs::path& folder) {
+FolderName folder_name_of(const model::Card& card, const fs::path& folder) {
     const std::string own = folder.filename().string(), above = folder.parent_path().filename().string();
-    if (above.empty() || !versions::parse_version(own)) return {own, ""};
-    return {above, own};
+    std::string version = above.empty() ? "" : search::version_in(card, own);
+    return {version.empty() ? own : above, std::move(version)};
 }
 
-fs::path without_version(const fs::path& folder, const std::string& file) {
-    return (folder_name_of(folder).version.empty() ? folder : folder.parent_path()) / file;
+fs::path without_version(const model::Card& card, const fs::path& folder, const std::string& file) {
+    return (folder_name_of(card, folder).version.empty() ? folder : folder.parent_path()) / file;
 }
 
 bool GivenNames::give(const std::string& name, const std::string& version, const model::Card& card) {
@@ -25,7 +24,7 @@ bool GivenNames::give(const std::string& name, const std::string& version, const
     for (const model::Module& module : space_.modules) {
         if (module.name() != name) continue;
         const bool beside = module.manifest.host.value == host && !version.empty() &&
-                            search::in_version_folder(module, search::folder_name(card, name));
+                            search::in_version_folder(card, module, search::folder_name(card, name));
         if (!beside || module.version() == version) return false;
     }
     Given& given = given_[name];

@@ -10,16 +10,17 @@
 
 namespace envar::life {
 
-/// What a folder says of the module in it: `strings`, or `strings/1.2.0`.
+/// What a folder says of the module in it: `strings`, `strings/1.2.0`, `strings/v1.2`.
 struct FolderName {
     std::string name;
-    std::string version;  // empty: the folder is not called like one
+    std::string version;  // as manifests write it; empty: the folder is not called like one
 };
-[[nodiscard]] FolderName folder_name_of(const std::filesystem::path& folder);
+[[nodiscard]] FolderName folder_name_of(const model::Card& card, const std::filesystem::path& folder);
 
 /// The path of a file of the module as a host that knows no versions would have it: without the folder of the
 /// version.
-[[nodiscard]] std::filesystem::path without_version(const std::filesystem::path& folder, const std::string& file);
+[[nodiscard]] std::filesystem::path without_version(const model::Card& card, const std::filesystem::path& folder,
+                                                    const std::string& file);
 
 /// Names that are given, to modules of the workspace and to those on their way.
 class GivenNames {

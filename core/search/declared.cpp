@@ -109,7 +109,7 @@ std::vector<DeclaredFolder> declared_folders(const model::Space& space, const mo
         for (const model::Module& module : space.modules) {
             if (module.manifest.host.value != card.name.value || !lies_below(module.folder.string(), folder))
                 continue;
-            if (in_version_folder(module, folder_name(card, module.name()))) continue;
+            if (in_version_folder(card, module, folder_name(card, module.name()))) continue;
             std::string inner = entry_of(card, module);
             if (known.insert(inner).second) folders.push_back({std::move(inner), &search, variable, false, {}});
         }

@@ -1,8 +1,10 @@
 #include "core/search/naming.hpp"
 
 #include <algorithm>
+#include <cctype>
 
 #include "core/text/names.hpp"
+#include "core/versions/version.hpp"
 
 namespace envar::search {
 namespace {
@@ -26,6 +28,14 @@ std::string with_separator(const model::Card& card, const std::string& name, cha
 std::string name_path(const model::Card& card, const std::string& name) { return with_separator(card, name, '/'); }
 
 std::string folder_name(const model::Card& card, const std::string& name) { return with_separator(card, name, '-'); }
+
+std::string version_in(const model::Card& card, const std::string& folder) {
+    const std::string bare = folder.substr(folder.starts_with('v') ? 1 : 0);
+    if (bare.find('.') == std::string::npos || std::isdigit(static_cast<unsigned char>(bare.front())) == 0) return {};
+    if (versions::parse_version(bare, card.scheme)) return bare;
+    if (bare.find_first_not_of("0123456789.") != std::string::npos) return {};
+    return versions::mended_version(bare, card.scheme).value_or("");
+}
 
 std::string phase_of(const model::Manifest& manifest, const model::Card& card) {
     if (!manifest.entry.phase.value.empty()) return manifest.entry.phase.value;

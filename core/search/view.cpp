@@ -62,8 +62,8 @@ void add_links(const model::Card& card, const Module& module, std::vector<ViewLi
 
 }  // namespace
 
-bool in_version_folder(const Module& module, std::string_view folder_name) {
-    return module.folder.filename() == module.version() &&
+bool in_version_folder(const model::Card& card, const Module& module, std::string_view folder_name) {
+    return version_in(card, module.folder.filename().string()) == module.version() &&
            module.folder.parent_path().string().ends_with(fmt::format("/{}", folder_name));
 }
 
@@ -78,7 +78,7 @@ std::vector<View> views_of(const Space& space, const std::vector<const Module*>&
     for (const Module* module : chosen) {
         const model::Card* card = space.card(module->manifest.host.value);
         if (card == nullptr || card->variables.empty()) continue;
-        const bool lies_in_version = in_version_folder(*module, folder_name(*card, module->name()));
+        const bool lies_in_version = in_version_folder(*card, *module, folder_name(*card, module->name()));
         if (!is_shown(*card, lies_in_version)) continue;
         View& view = views[card->name.value];
         view.host = card->name.value;

@@ -27,7 +27,8 @@ struct View {
 };
 
 /// Whether the module lies in a folder that is called like its version, in one that is called `folder_name`.
-[[nodiscard]] bool in_version_folder(const model::Module& module, std::string_view folder_name);
+[[nodiscard]] bool in_version_folder(const model::Card& card, const model::Module& module,
+                                     std::string_view folder_name);
 
 [[nodiscard]] std::filesystem::path view_folder(const model::Space& space, std::string_view host);
 

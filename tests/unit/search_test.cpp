@@ -5,6 +5,7 @@
 
 #include "core/search/declared.hpp"
 #include "core/search/locate.hpp"
+#include "core/search/naming.hpp"
 #include "core/search/root.hpp"
 #include "tests/support/scratch.hpp"
 
@@ -122,5 +123,35 @@ TEST_CASE("the folder on the search path that leads to a file") {
         CAPTURE(row.file);
         const auto root = root_of(*place.space.card(row.host), row.name, row.file);
         CHECK((root ? root->string() : "") == row.root);
+    }
+}
+
+TEST_CASE("the version that a folder is called like") {
+    struct Row {
+        versions::Scheme scheme;
+        std::string folder, version;
+    };
+    const auto semantic = versions::Scheme::semantic, dotted = versions::Scheme::dotted;
+    for (const Row& row : std::vector<Row>{{semantic, "1.2.0", "1.2.0"},
+                                           {semantic, "1.2.0-rc.1", "1.2.0-rc.1"},
+                                           {semantic, "1.2", "1.2.0"},
+                                           {semantic, "v1.2", "1.2.0"},
+                                           {semantic, "v1.2.3", "1.2.3"},
+                                           {semantic, "1", ""},
+                                           {semantic, "v2", ""},
+                                           {semantic, "1.2-old", ""},
+                                           {semantic, "strings-1.2", ""},
+                                           {semantic, "vega.d", ""},
+                                           {semantic, "v.1", ""},
+                                           {semantic, "", ""},
+                                           {semantic, "v", ""},
+                                           {semantic, "...", ""},
+                                           {semantic, "1..2", ""},
+                                           {dotted, "1.2", "1.2"},
+                                           {dotted, "v1.2.3.4", "1.2.3.4"}}) {
+        CAPTURE(row.folder);
+        model::Card card;
+        card.scheme = row.scheme;
+        CHECK(search::version_in(card, row.folder) == row.version);
     }
 }
