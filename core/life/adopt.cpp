@@ -245,7 +245,7 @@ class Adopter {
     /// Where the manifest goes below --into: as its folder is called, or as the module is where several folders are
     /// called the same.
     [[nodiscard]] std::string own_home(const Taken& taken) const {
-        const std::string called = home_name(taken);
+        std::string called = home_name(taken);
         if (!taken.beside.empty()) return called;
         return homes_.at(called) == 1 && !taken.from.bridged ? called
                                                              : search::folder_name(*taken.from.card, taken.name);

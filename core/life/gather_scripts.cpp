@@ -222,7 +222,7 @@ class ScriptReader {
         if (!head.starts_with("#!")) return {};
         std::istringstream words(head.substr(2, head.find_first_of("\r\n") - 2));
         for (std::string word; words >> word;) {
-            const std::string name = word.substr(word.rfind('/') + 1);
+            std::string name = word.substr(word.rfind('/') + 1);
             if (name != "env" && !name.starts_with('-') && name.find('=') == std::string::npos) return name;
         }
         return {};

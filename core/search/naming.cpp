@@ -30,7 +30,7 @@ std::string name_path(const model::Card& card, const std::string& name) { return
 std::string folder_name(const model::Card& card, const std::string& name) { return with_separator(card, name, '-'); }
 
 std::string version_in(const model::Card& card, const std::string& folder) {
-    const std::string bare = folder.substr(folder.starts_with('v') ? 1 : 0);
+    std::string bare = folder.substr(folder.starts_with('v') ? 1 : 0);
     if (bare.find('.') == std::string::npos || std::isdigit(static_cast<unsigned char>(bare.front())) == 0) return {};
     if (versions::parse_version(bare, card.scheme)) return bare;
     if (bare.find_first_not_of("0123456789.") != std::string::npos) return {};
