@@ -27,8 +27,7 @@ struct Taken {
     std::string name;
     std::string name_by;      // the file that tells it; empty: none does
     std::string beside = {};  // the version that its folder is called like, beside others; empty: it is not
-    std::string key =
-        {};  // by which it is told apart from all others: its name, with its version where others have it
+    std::string key = {};     // its name, with its version where others have the name
 };
 
 /// What the modules around it are for it.
