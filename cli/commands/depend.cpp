@@ -47,6 +47,7 @@ Outcome run_depend(Invocation& invocation) {
         return *supply && resolve::is_to_be_had(**supply, name, requirement, desk->space.settings.prereleases);
     };
     auto plan = life::depend_plan(desk->space, *order);
+    if (!plan && supply && !*supply) return tl::unexpected(supply->error());  // which keeps it from being known
     if (!plan) return tl::unexpected(plan.error());
     return carry_out(invocation, *plan, desk->lock,
                      {"next: `envar resolve` chooses versions, `envar order` shows the load order"});

@@ -7,6 +7,8 @@
 #include "core/files/read.hpp"
 #include "core/resolve/resolve.hpp"
 #include "core/search/locate.hpp"
+#include "core/search/naming.hpp"
+#include "core/search/view.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::check {
@@ -68,7 +70,8 @@ void on_search_path(const Facts& facts, Findings& findings) {
                 fmt::format("{} finds {} before this module", card->name.value, found.chosen->file),
                 fmt::format("change the order of the [[search]] tables, or rename one; `envar locate {}` shows all",
                             module.name())));
-        } else if (has_other_versions(space, module)) {
+        } else if (has_other_versions(space, module) ||
+                   search::in_version_folder(*card, module, search::folder_name(*card, module.name()))) {
             findings.push_back(module.source.finding(
                 "EV402", module.manifest.name.span,
                 fmt::format("{} does not look into folders of versions, and no view shows it {} {}", card->name.value,

@@ -160,7 +160,9 @@ class Adopter {
         if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;
         const FolderName called = folder_name_of(card, folder);
         if (taken.name.empty()) taken.name = called.name;
-        if (!taken.from.alone && taken.name == called.name) taken.beside = called.version;
+        // Engines and build systems go by what the files say.
+        const bool goes_by_folders = card.walk.entry.empty() && !card.is_native();
+        if (goes_by_folders && !taken.from.alone && taken.name == called.name) taken.beside = called.version;
         std::string why, hint = "names are unique in a workspace, but for versions in folders `NAME/VERSION`";
         if (files::is_there(folder / model::manifest_name)) why = "has a manifest already";
         if (why.empty() && text::first_invalid_utf8(taken.name)) why = "has a name that is not UTF-8";

@@ -21,11 +21,11 @@ fs::path without_version(const model::Card& card, const fs::path& folder, const 
 
 bool GivenNames::give(const std::string& name, const std::string& version, const model::Card& card) {
     const std::string& host = card.name.value;
-    for (const model::Module& module : space_.modules) {
-        if (module.name() != name) continue;
-        const bool beside = module.manifest.host.value == host && !version.empty() &&
-                            search::in_version_folder(card, module, search::folder_name(card, name));
-        if (!beside || module.version() == version) return false;
+    const model::Module* const end = space_.modules.data() + space_.modules.size();
+    for (const model::Module* one = space_.module(name); one != nullptr && one != end && one->name() == name; ++one) {
+        const bool beside = one->manifest.host.value == host && !version.empty() &&
+                            search::in_version_folder(card, *one, search::folder_name(card, name));
+        if (!beside || one->version() == version) return false;
     }
     Given& given = given_[name];
     if (given.versions.empty()) given.host = host;

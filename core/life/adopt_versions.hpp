@@ -29,8 +29,9 @@ class GivenNames {
     /// Gives the name to one more module; `version` is empty for one that lies in no folder of a version. False when
     /// it is taken: by a module of another host, by one that lies in no such folder, by the same version.
     bool give(const std::string& name, const std::string& version, const model::Card& card);
+    /// Whether a module on its way has it.
     [[nodiscard]] bool has(const std::string& name) const { return given_.count(name) != 0; }
-    /// Whether a module on its way has it already.
+    /// Whether several on their way do.
     [[nodiscard]] bool has_several(const std::string& name) const {
         const auto known = given_.find(name);
         return known != given_.end() && known->second.versions.size() > 1;

@@ -183,6 +183,11 @@ TEST_CASE("a name is taken by a module that is none of several versions") {
     CHECK(other.status == 0);
     CHECK_MESSAGE(other.output.find("its files tell version 1.3.0, its folder 1.2.0") != std::string::npos,
                   other.output);
+    // Also where there is but one, a view shows it.
+    CHECK(driver.envar({"check", "dusk"}, "w").output.find("run `envar resolve`") != std::string::npos);
+    CHECK(driver.envar({"resolve"}, "w").status == 0);
+    CHECK(driver.envar({"check", "dusk"}, "w").output.find("nothing found") != std::string::npos);
+    CHECK(driver.envar({"locate", "dusk"}, "w").output.find("dusk 1.2.0 for lua") != std::string::npos);
 }
 
 TEST_CASE("a view is the old one or the new one, whenever its renewal ends") {
