@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <map>
 #include <optional>
 #include <set>
@@ -172,6 +173,11 @@ class Adopter {
                 hint = fine.error().hint;
             }
         }
+        if (why.empty() && needs_file_outside(card, folder)) {
+            why = fmt::format("lies outside the workspace, where {} would need a file that Envar makes",
+                              card.name.value);
+            hint = "add --copy";
+        }
         if (why.empty() && !names_.give(taken.name, taken.beside, card))
             why = fmt::format("there is a module `{}` already", taken.name);
         taken.key = names_.has_several(taken.name) ? fmt::format("{} {}", taken.name, taken.beside) : taken.name;
@@ -183,6 +189,13 @@ class Adopter {
             return refuse(why.starts_with("there") ? why : fmt::format("`{}` {}", shown, why), hint);
         }
         return {};
+    }
+
+    /// Whether the host wants a file in each folder that it searches, and that would be one which is nobody's here.
+    [[nodiscard]] bool needs_file_outside(const Card& card, const fs::path& folder) const {
+        const auto wants = [](const model::CardFile& file) { return file.per_search(); };
+        return !order_.copy && std::any_of(card.files.begin(), card.files.end(), wants) &&
+               !files::resolves_inside(folder.parent_path(), space_.root);
     }
 
     /// Where the host could not load by its name what is there, an entry file that reads it in is to be written.

@@ -200,3 +200,18 @@ TEST_CASE("headers of a tree with build files of its own are looked for everywhe
     CHECK_MESSAGE(emitted.output.find("warning: there is no header `nowhere_at_all.h` [EV905]") != std::string::npos,
                   emitted.output);
 }
+
+TEST_CASE("nothing is written outside the workspace, also where the host wants a file beside its modules") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("old/share/logs/logs.bash", "log_say() { echo \"$1\"; }\n");
+    const auto refused = driver.envar({"adopt", "../old/share/logs", "--into", "shell"}, "w");
+    CHECK(refused.status == 1);
+    CHECK_MESSAGE(
+        refused.errors.find("bash would need a file that Envar makes\n  hint: add --copy") != std::string::npos,
+        refused.errors);
+    const auto copied = driver.envar({"adopt", "../old/share/logs", "--into", "shell", "--copy"}, "w");
+    CHECK_MESSAGE(copied.status == 0, copied.output, copied.errors);
+    CHECK(driver.envar({"trial"}, "w").status == 0);
+    CHECK_FALSE(driver.has("old/share/load.bash"));
+}
