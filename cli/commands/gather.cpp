@@ -239,11 +239,11 @@ class Gathering {
                 break;
             }
             const life::LooseScript& script = scripts_.scripts[loaders[i].script];
-            const std::string once =
+            const std::string where =
                 script.program.empty() || card_.programs.empty()
                     ? ""
                     : fmt::format(" where {} runs it, not {}", card_.programs.front(), script.program);
-            out.push_back(fmt::format("{} could load it{}, and do without its own {}: {}", script.file, once,
+            out.push_back(fmt::format("{} could load it{}, and do without its own {}: {}", script.file, where,
                                       fmt::join(loaders[i].functions, ", "),
                                       text::fill(card_.gather.load, {{"name", module()}})));
         }

@@ -191,11 +191,13 @@ std::vector<Chosen> chosen_modules(const Invocation& invocation, const model::Sp
     return out;
 }
 
-/// Modules whose members nobody can tell, as there is no card for their host. Fails where one is asked for by name.
+/// A module whose members nobody can tell, as there is no card for its host, and where its manifest names that.
 struct LeftOut {
     std::string module, host, file;
     std::size_t line = 0;
 };
+
+/// All such modules. Fails where one is asked for by name.
 text::Result<std::vector<LeftOut>> left_out(const Invocation& invocation, const model::Space& space) {
     std::vector<LeftOut> out;
     for (const auto& module : space.modules) {

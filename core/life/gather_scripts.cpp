@@ -24,6 +24,7 @@ namespace fs = std::filesystem;
 using text::refuse;
 using text::Result;
 
+constexpr std::size_t longest_first_line = 256;
 constexpr std::size_t largest_script = std::size_t{16} << 20U;
 constexpr std::size_t most_files = 200'000;
 
@@ -216,11 +217,10 @@ class ScriptReader {
         if (known_.insert(file.path).second) files_.push_back(std::move(file));
     }
 
-    /// The program that runs the file, as its first line says; empty: that says none.
-    [[nodiscard]] static std::string program_of(const fs::path& path) {
-        const std::string head = files::read_first(path, 256);
-        if (!head.starts_with("#!")) return {};
-        std::istringstream words(head.substr(2, head.find_first_of("\r\n") - 2));
+    /// The program that runs the text, as its first line says; empty: that says none.
+    [[nodiscard]] static std::string program_in(const std::string& text) {
+        if (!text.starts_with("#!")) return {};
+        std::istringstream words(text.substr(2, std::min(text.find_first_of("\r\n"), longest_first_line) - 2));
         for (std::string word; words >> word;) {
             std::string name = word.substr(word.rfind('/') + 1);
             if (name != "env" && !name.starts_with('-') && name.find('=') == std::string::npos) return name;
@@ -245,8 +245,10 @@ class ScriptReader {
     /// By its name, unless its first line names another program; without an ending by that line.
     [[nodiscard]] bool is_script(const fs::path& path, const std::string& shown) {
         const std::string name = path.filename().string();
-        if (!scripts_.match(name)) return path.extension().empty() && understands(program_of(path));
-        const std::string program = name.ends_with(card_.extension) ? "" : program_of(path);
+        if (!scripts_.match(name))
+            return path.extension().empty() && understands(program_in(files::read_first(path, longest_first_line)));
+        const std::string program =
+            name.ends_with(card_.extension) ? "" : program_in(files::read_first(path, longest_first_line));
         if (program.empty() || understands(program)) return true;
         out_.passed_over.push_back(fmt::format("{}: it is for {}; name it to take it all the same", shown, program));
         return false;
@@ -261,7 +263,7 @@ class ScriptReader {
         } else if (content->find('\0') != std::string::npos) {
             reading.trouble = fmt::format("{}: it is no text", shown);
         }
-        reading.program = program_of(file.path);
+        if (content) reading.program = program_in(*content);
         if (is_among(reading.program, card_.programs)) reading.program.clear();
         reading.source = text::Source(shown, content ? std::move(*content) : std::string());
         if (reading.trouble.empty())

@@ -282,8 +282,9 @@ std::vector<Tag> Solver::core() const {
         open = refused_since_;
     }
     const auto is_new = [](std::vector<bool>& seen, std::uint32_t number) {
-        if (seen[number]) return false;
-        return static_cast<bool>(seen[number] = true);
+        const bool was_seen = seen[number];
+        seen[number] = true;
+        return !was_seen;
     };
     while (!open.empty()) {
         const Reason reason = open.back();

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <map>
+#include <tuple>
 
 #include "core/files/read.hpp"
 #include "core/search/naming.hpp"
@@ -56,7 +57,7 @@ void add_links(const model::Card& card, const Module& module, std::vector<ViewLi
         if (other == entry) continue;
         const bool is_code = fs::path(other).extension() == extension && files::is_file(folder / other);
         if (is_code || (other == below && files::is_folder(folder / other)))
-            links.push_back({other, &module, folder / other});
+            links.push_back({other, &module, folder / other, true});
     }
 }
 
@@ -90,12 +91,7 @@ std::vector<View> views_of(const Space& space, const std::vector<const Module*>&
     for (auto& [host, view] : views) {
         // Of several of a name, the one by which its module is found; then the first by the modules' names.
         std::stable_sort(view.links.begin(), view.links.end(), [](const ViewLink& a, const ViewLink& b) {
-            const auto is_beside = [](const ViewLink& link) {
-                return link.target != link.module->folder.lexically_normal() &&
-                       link.name != link.module->manifest.entry.file.value;
-            };
-            return std::pair(std::string_view(a.name), is_beside(a)) <
-                   std::pair(std::string_view(b.name), is_beside(b));
+            return std::tie(a.name, a.beside) < std::tie(b.name, b.beside);
         });
         // A module below another one's name lies in that one's folder already.
         std::vector<ViewLink> kept;

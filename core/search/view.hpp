@@ -17,6 +17,7 @@ struct ViewLink {
     std::string name;  // of the link, relative to the view; may have '/'
     const model::Module* module = nullptr;
     std::filesystem::path target;  // absolute
+    bool beside = false;           // what the module's entry file may load, not what the module is found by
 };
 
 struct View {
@@ -40,6 +41,7 @@ struct View {
 struct MadeLink {
     std::string name;
     std::filesystem::path target;  // absolute
+    bool beside = false;           // what the module's entry file may load, not what the module is found by
 };
 [[nodiscard]] std::vector<MadeLink> links_in(const std::filesystem::path& view);
 
