@@ -169,6 +169,7 @@ class Maker {
             made.lines = quote.lines;
             made.value = quote.value;
             made.after = quote.after;
+            for (const auto& mark : quote.plain_in) made.plain_in.push_back(block_of(mark));
             for (const auto& pair : quote.code)
                 if (!pair.first.empty() && !pair.second.empty())
                     made.code.push_back({pair.first, pair.second, block_of(pair.first)});
@@ -209,6 +210,7 @@ class Maker {
             if (!block.separator.empty()) special(made.separator = block.separator.front());
             made.hides = block.hides;
             made.head = compile_pattern(block.head);
+            made.unless = compile_pattern(block.unless);
             tables_.blocks.push_back(std::move(made));
             for (const bool opens : {true, false})
                 for (const auto& text : opens ? block.open : block.close)

@@ -46,7 +46,8 @@ struct Grammar::Tables {
         std::vector<Code> code;
         bool lines = true, value = false;
         std::vector<std::string> after;
-        std::array<bool, 256> stops{};  // where its inside has to be looked at
+        std::vector<std::uint32_t> plain_in;  // blocks, as code in other quotes
+        std::array<bool, 256> stops{};        // where its inside has to be looked at
         std::uint32_t number = 0;
     };
     struct WordQuote {
@@ -59,7 +60,7 @@ struct Grammar::Tables {
         std::vector<std::string> inner;  // opening marks that count in it; empty: all
         char separator = 0;
         model::BlockHides hides = model::BlockHides::all;
-        Pattern head;
+        Pattern head, unless;
         /// Of code in it that is hidden: marks of other blocks mean nothing there, but for those that are words.
         std::unique_ptr<Letters> hidden;  // null: as anywhere
     };

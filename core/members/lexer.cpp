@@ -285,6 +285,13 @@ bool Lexer::mark() {
     return false;
 }
 
+/// Whether the word at hand opens no block, by what follows.
+bool Lexer::opens_nothing(const re2::RE2& unless) const {
+    constexpr std::size_t longest = 1024;
+    const std::string_view rest = text_.substr(at_, longest);
+    return unless.Match(piece(rest), 0, rest.size(), re2::RE2::ANCHOR_START, nullptr, 0);
+}
+
 bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
     const bool by_command = mark.whole_word && !tables_.blocks[mark.block].anywhere;
     if (!mark.opens) {
@@ -307,6 +314,7 @@ bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
     const auto& block = tables_.blocks[mark.block];
     if (!may_open(mark.text)) return false;
     const bool by_head = by_command && !begins_command(at_);
+    if (block.unless && !by_head && opens_nothing(*block.unless)) return false;
     bool hides = block.hides == model::BlockHides::all;
     if (hidden_ == 0 && block.head &&
         (by_head || block.hides == model::BlockHides::bodies || block.hides == model::BlockHides::others)) {

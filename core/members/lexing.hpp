@@ -2,6 +2,8 @@
 // comments, quotes and documents.
 #pragma once
 
+#include <re2/re2.h>
+
 #include <algorithm>
 #include <cstdint>
 #include <cstring>
@@ -207,6 +209,7 @@ class Lexer {
     }
 
     bool quote();
+    [[nodiscard]] bool is_plain_here(const Grammar::Tables::Quote& quote) const;
 
     /// Where its closing mark stands; the line's end where it must end there; `nowhere`: it never closes.
     std::size_t end_of_quote(const Grammar::Tables::Quote& quote, std::size_t at);
@@ -233,6 +236,8 @@ class Lexer {
     // Blocks.
 
     bool mark();
+
+    [[nodiscard]] bool opens_nothing(const re2::RE2& unless) const;
 
     bool take_mark(const Grammar::Tables::BlockMark& mark, std::size_t end);
 

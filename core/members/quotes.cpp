@@ -180,6 +180,7 @@ bool Lexer::quote() {
     for (const auto& quote : tables_.quotes) {
         if (!starts(at_, quote.open) || quote_is_open_[quote.number]) continue;
         if (quote.value && !may_be_value(quote)) continue;
+        if (is_plain_here(quote)) continue;
         const std::size_t begin = at_ + quote.open.size();
         std::size_t end = end_of_quote(quote, begin);
         if (failed_ && depth_ > 0) return true;  // all is given up, out to the outermost quote
@@ -195,6 +196,17 @@ bool Lexer::quote() {
         at_ = end < text_.size() && starts(end, quote.close) ? end + quote.close.size() : end;
         if (quote.value) go_over_flags();
         return true;
+    }
+    return false;
+}
+
+/// In code in another quote, and in what is nested in that, until something else opens.
+bool Lexer::is_plain_here(const Tables::Quote& quote) const {
+    if (quote.plain_in.empty()) return false;
+    for (auto frame = frames_.rbegin(); frame != frames_.rend(); ++frame) {
+        if (std::find(quote.plain_in.begin(), quote.plain_in.end(), frame->rules) == quote.plain_in.end())
+            return false;
+        if (frame->block == code_block) return true;
     }
     return false;
 }

@@ -285,6 +285,8 @@ struct LanguageQuote {
     bool lines = true;                    // it may go on in the next line
     bool value = false;                   // it opens only where a value may begin: behind a mark, or one of `after`
     std::vector<std::string> after = {};  // words
+    /// Opening marks of code in other quotes, in which it means nothing.
+    std::vector<std::string> plain_in = {};
 };
 
 /// What a block hides: every definition in it, none, those where `head` matches what stands before the block, or
@@ -300,7 +302,8 @@ struct LanguageBlock {
     bool documents = true;           // documents can be announced in it
     std::string separator;           // stands between what the block has, each of which counts like a statement
     BlockHides hides = BlockHides::all;
-    std::string head;  // RE2, from the beginning of the statement to the block
+    std::string head;         // RE2, from the beginning of the statement to the block
+    std::string unless = {};  // RE2, from the mark on: where it matches, the mark opens nothing
 };
 
 /// Which definitions a pattern finds: members; such as become members by an alias; what is taken away again; nothing;

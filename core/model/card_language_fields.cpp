@@ -63,6 +63,9 @@ const Fields language_quote_table = {
      .help = "true: it opens only where a value may begin", .example = "true", .bound = at<&LanguageQuote::value>()},
     {.key = "after", .type = Type::texts, .preset = "[]", .help = "words that a value may begin after",
      .example = "[\"if\", \"and\"]", .bound = at<&LanguageQuote::after>()},
+    {.key = "plain_in", .type = Type::texts, .preset = "[]",
+     .help = "opening marks of `code` in other quotes in which it is text, and opens nothing", .example = "[\"${\"]",
+     .bound = at<&LanguageQuote::plain_in>()},
 };
 
 const Fields language_block_table = {
@@ -88,6 +91,9 @@ const Fields language_block_table = {
      .example = "\"none\"", .bound = at<&LanguageBlock::hides>()},
     {.key = "head", .type = Type::pattern, .help = "over the code from the beginning of the statement to the block",
      .example = "'\\)\\s*$'", .bound = at<&LanguageBlock::head>()},
+    {.key = "unless", .type = Type::pattern,
+     .help = "over the text from the opening word or mark on, as far as 1,024 bytes: where it matches, nothing opens",
+     .example = "'^case\\s+\\S+\\s*\\{'", .bound = at<&LanguageBlock::unless>()},
 };
 
 const Fields language_part_table = {

@@ -164,6 +164,14 @@ TEST_CASE("what looks like code and is none, and code that looks like something 
         {"zsh",
          "(( $+functions[a] )) ||\na () {\n  for ((i=2; i <= 3; i++)) { x }\n}\nfunction b () { :; }\n",
          {"a():2", "b():5"}},
+        {"zsh",
+         "a() { print \"${1:-it's} ${${2:-it's}#\"}\"} $(print '\"}' ${3:-'}'})\"; }\nb() { print ${1:-'}'}; }\nc() { :; }\n",
+         {"a():1", "b():2", "c():3"}},
+        {"zsh",
+         "a() { if [[ a &&\n b ]] { x } elif (( 1 )) { y } else { z }; }\nb() { if (( 1 )) return; case x { y) z;; } }\n"
+         "c() { if ! [[ a ]] || (b) then; d() { e; }; fi }\nf() { if { a } { b }; if (a) b; }\n"
+         "g() { if [[ a ]] # b\n then c; fi; case a in (b) c;; esac }\nh() { :; }\n",
+         {"a():1", "b():3", "c():4", "f():5", "g():6", "h():8"}},
         {"guile",
          "(define* (unget string #:optional (start 0) (count (- (length (car string)) start)))\n  1)\n(define (b) 1)\n",
          {"unget(string,start,count):1", "b():3"}},
