@@ -35,6 +35,7 @@ constexpr std::array table = {
     Rule{"phase order", "no module is needed before its phase", phase_order},
     Rule{"search folders", "search folders are there and can be held", search_folders},
     Rule{"search path", "every module is found, and found first", on_search_path},
+    Rule{"views", "no module's own file hides another's in a view", hidden_in_views},
     Rule{"generated files", "what Envar wrote is up to date and untouched", generated_files},
     Rule{"includes", "what native code includes against what is declared", includes},
     Rule{"imports", "what scripts ask for against what is declared", imports},

@@ -39,6 +39,7 @@ void phase_order(const Facts& facts, Findings& findings);
 // rules_place.cpp: where things lie on the disk
 void search_folders(const Facts& facts, Findings& findings);
 void on_search_path(const Facts& facts, Findings& findings);
+void hidden_in_views(const Facts& facts, Findings& findings);
 void generated_files(const Facts& facts, Findings& findings);
 
 // rules_lock.cpp: the lock against what there is

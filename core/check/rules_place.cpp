@@ -17,6 +17,13 @@ namespace {
 using model::Card;
 using model::Module;
 
+/// Whether two files say the same; folders never do.
+bool is_same_file(const std::filesystem::path& a, const std::filesystem::path& b) {
+    constexpr std::size_t largest = std::size_t{16} << 20U;
+    const auto one = files::read_file(a, largest), other = files::read_file(b, largest);
+    return one && other && *one == *other;
+}
+
 bool lies_in(const std::string& file, const std::filesystem::path& folder) {
     return file.rfind(folder.string() + "/", 0) == 0;
 }
@@ -85,6 +92,24 @@ void on_search_path(const Facts& facts, Findings& findings) {
                             files::shown_path(module.folder.parent_path(), space.root), model::workspace_file_name)));
         }
     }
+}
+
+void hidden_in_views(const Facts& facts, Findings& findings) {
+    const auto& space = facts.space;
+    if (!search::needs_views(space)) return;
+    std::vector<const Module*> in_use;
+    for (const Module& module : space.modules)
+        if (space.module(module.name()) == &module) in_use.push_back(&module);
+    for (const search::View& view : search::views_of(space, in_use))
+        for (const auto& [link, by] : view.hidden) {
+            if (!view.needed || is_same_file(link.target, by.target)) continue;
+            const std::string here = files::shown_path(link.target, space.root);
+            findings.push_back(link.module->source.finding(
+                "EV405", link.module->manifest.name.span,
+                fmt::format("in the view of {}, {} is hidden by that of {}", view.host, here, by.module->name()),
+                fmt::format("whoever asks for `{}` gets {}; give one of them another name", link.name,
+                            files::shown_path(by.target, space.root))));
+        }
 }
 
 void generated_files(const Facts& facts, Findings& findings) {

@@ -68,6 +68,16 @@ bool in_version_folder(const model::Card& card, const Module& module, std::strin
            module.folder.parent_path().string().ends_with(fmt::format("/{}", folder_name));
 }
 
+bool needs_views(const Space& space) {
+    for (std::size_t i = 0; i < space.modules.size(); ++i) {
+        const Module& module = space.modules[i];
+        if (i > 0 && module.name() == space.modules[i - 1].name()) return true;
+        const model::Card* card = space.card(module.manifest.host.value);
+        if (card != nullptr && in_version_folder(*card, module, folder_name(*card, module.name()))) return true;
+    }
+    return false;
+}
+
 fs::path view_folder(const Space& space, std::string_view host) {
     return space.root / ".envar" / "view" / std::string(host);
 }
@@ -95,9 +105,13 @@ std::vector<View> views_of(const Space& space, const std::vector<const Module*>&
         });
         // A module below another one's name lies in that one's folder already.
         std::vector<ViewLink> kept;
-        for (ViewLink& link : view.links)
-            if (kept.empty() || (link.name != kept.back().name && link.name.rfind(kept.back().name + "/", 0) != 0))
+        for (ViewLink& link : view.links) {
+            if (!kept.empty() && link.name == kept.back().name) {
+                view.hidden.push_back({std::move(link), kept.back()});
+            } else if (kept.empty() || link.name.rfind(kept.back().name + "/", 0) != 0) {
                 kept.push_back(std::move(link));
+            }
+        }
         view.links = std::move(kept);
         out.push_back(std::move(view));
     }

@@ -25,7 +25,15 @@ struct View {
     std::filesystem::path folder;  // absolute
     std::vector<ViewLink> links;   // by name
     bool needed = false;           // modules lie side by side in versions that the host cannot tell apart
+    /// A link that is not made, since that of another module has its name.
+    struct Hidden {
+        ViewLink link, by;
+    };
+    std::vector<Hidden> hidden;  // by name
 };
+
+/// Whether any host needs one: whether modules lie in folders of versions, or in several versions.
+[[nodiscard]] bool needs_views(const model::Space& space);
 
 /// Whether the module lies in a folder that is called like its version, in one that is called `folder_name`.
 [[nodiscard]] bool in_version_folder(const model::Card& card, const model::Module& module,

@@ -160,6 +160,11 @@ constexpr std::array table = {
          "The variable separates its entries by a character that this folder's name contains, and the host knows "
          "no way to quote it. Move or rename the folder.",
          "  a folder with `;` in its name cannot stand in Lua's path"},
+    Code{"EV405", warning, "another module's file is found first in a view",
+         "A view puts the files of modules that lie in folders of versions next to each other. Two of them bring a "
+         "file of the same name that says different things: whoever asks for it gets that of one module, even from "
+         "the other.",
+         "  shells/1.0.0/helper.lua and strings/2.0.0/helper.lua: call one of them strings_helper.lua"},
     Code{"EV501", warning, "a generated file was edited by hand",
          "The file says that Envar makes it, but its digest no longer fits: somebody changed it. It is kept. Bring "
          "the change into the manifest, or let it be rewritten; the old text stays reachable through `envar undo`.",

@@ -190,6 +190,28 @@ TEST_CASE("a name is taken by a module that is none of several versions") {
     CHECK(driver.envar({"locate", "dusk"}, "w").output.find("dusk 1.2.0 for lua") != std::string::npos);
 }
 
+TEST_CASE("a file that another module's hides in a view is told, unless both say the same") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    for (const std::string name : {"dawn", "dusk"}) {
+        const std::string folder = "w/lua/" + name + "/1.0.0/";
+        driver.write(folder + name + ".lua", "local helper = require(\"helper\")\nreturn { name = helper.name }\n");
+        driver.write(folder + "helper.lua", "return { name = \"" + name + "\" }\n");
+        driver.write(folder + "common.lua", "return {}\n");
+        REQUIRE(driver.envar({"adopt", "lua/" + name + "/1.0.0"}, "w").status == 0);
+    }
+    REQUIRE(driver.envar({"resolve"}, "w").status == 0);
+    const auto check = driver.envar({"check"}, "w");
+    CHECK(check.status == 1);
+    CHECK_MESSAGE(
+        check.output.find("lua/dusk/1.0.0/module.envar.toml:3:8: warning: in the view of lua, "
+                          "lua/dusk/1.0.0/helper.lua is hidden by that of dawn [EV405]") != std::string::npos,
+        check.output);
+    CHECK_MESSAGE(check.output.find("`helper.lua` gets lua/dawn/1.0.0/helper.lua") != std::string::npos,
+                  check.output);
+    CHECK_MESSAGE(check.output.find("0 errors and 1 warning") != std::string::npos, check.output);
+}
+
 TEST_CASE("a view is the old one or the new one, whenever its renewal ends") {
     const Row row{"lua", "sidereal", "star_field"};
     const Driver driver;
