@@ -37,6 +37,11 @@ class Finder {
     Finder(const model::Space& space, const std::string& host) : space_(space), host_(host) {}
 
     Result<FoundForeign> run(const fs::path& folder, const std::string& shown) {
+        if (const auto spaces = spaces_of(folder); !spaces.empty()) {
+            if (spaces.size() > 1) return several(spaces, shown);
+            add(spaces.front(), folder.parent_path(), "");
+            return std::move(found_);
+        }
         const auto own = looks_of(folder, true);
         if (own.size() > 1) return several(own, shown);
         if (own.size() == 1 && is_one(own.front())) {
@@ -94,7 +99,7 @@ class Finder {
     }
 
     [[nodiscard]] static bool is_one(const Look& look) {
-        return !look.entry.empty() || look.bridged || look.named.heads.size() == 1;
+        return !look.entry.empty() || look.bridged || (look.named.heads.size() == 1 && !look.named.apart);
     }
 
     [[nodiscard]] std::string why_none(const fs::path& folder) const {
@@ -138,6 +143,17 @@ class Finder {
         return !sure.empty() ? sure : !plain.empty() ? plain : !bare.empty() ? bare : named;
     }
 
+    /// The cards whose modules lie in the folder by names that begin with its own.
+    [[nodiscard]] std::vector<Look> spaces_of(const fs::path& folder) const {
+        std::vector<Look> looks;
+        for (const Card& card : space_.cards) {
+            if (!host_.empty() && card.name.value != host_) continue;
+            NamedFiles files = named_files_in(card, folder.parent_path(), folder.filename().string());
+            if (!files.heads.empty()) looks.push_back({&card, {}, std::move(files), {}});
+        }
+        return looks;
+    }
+
     void add(const Look& look, const fs::path& folder, const std::string& below) {
         if (!look.entry.empty()) {
             found_.modules.push_back({look.card, folder, below, look.entry, {}, {}, {}, {}, false, false});
@@ -158,7 +174,7 @@ class Finder {
             if (look.bridged->name.empty()) found_.modules.back().name_by.clear();
             return;
         }
-        const bool alone = look.named.heads.size() > 1;
+        const bool alone = look.named.apart || look.named.heads.size() > 1;
         for (const NamedFile& head : look.named.heads) {
             const std::string own =
                 alone ? (below.empty() ? "" : below + "/") + search::folder_name(*look.card, head.name) : below;
@@ -253,8 +269,11 @@ std::string entry_in(const Card& card, const fs::path& folder) {
 
 Result<FoundForeign> find_foreign(const model::Space& space, const std::string& host, const fs::path& folder,
                                   const std::string& shown) {
-    if (files::is_file(folder))
-        return Finder(space, host).run_file(folder.parent_path(), folder.filename().string(), shown);
+    if (files::is_file(folder)) {
+        std::error_code error;
+        const fs::path file = fs::canonical(folder, error);  // a link to a file means the file
+        return Finder(space, host).run_file(file.parent_path(), file.filename().string(), shown);
+    }
     return Finder(space, host).run(folder, shown);
 }
 

@@ -45,9 +45,9 @@ std::vector<Loaded> Givers::needs_of(const std::string& module, const Foreign& f
     const fs::path& folder = foreign.folder;
     std::vector<Loaded> out;
     std::vector<std::string> code = {reads.empty() ? foreign.entry : reads};
-    if (!foreign.alone)
-        for (auto& file : code_files(card, folder))
-            if (file != code.front()) code.push_back(std::move(file));
+    const std::string below = foreign.alone ? fs::path(code.front()).replace_extension().generic_string() + "/" : "";
+    for (auto& file : code_files(card, folder))
+        if (file != code.front() && file.starts_with(below)) code.push_back(std::move(file));
     std::map<std::string, std::size_t> known;  // places in `out`
     for (const auto& file : code) {
         const auto text = files::read_file(folder / file, largest_import);

@@ -12,6 +12,7 @@
 #include "core/files/read.hpp"
 #include "core/life/adopt_facts.hpp"
 #include "core/life/adopt_versions.hpp"
+#include "core/members/imports.hpp"
 #include "core/search/lists.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
@@ -27,6 +28,7 @@ using model::Card;
 
 constexpr std::size_t head_of_file = std::size_t{256} << 10U;
 constexpr std::size_t most_code_files = 20000;
+constexpr std::size_t largest_of_code = std::size_t{16} << 20U;
 constexpr int deepest_code = 8;
 constexpr std::array<std::string_view, 19> beside_the_code = {
     "test", "tests", "t",          "xt",          "example", "examples",    "build",   "doc",     "docs", "bench",
@@ -86,13 +88,44 @@ class Naming {
             card_.adopt.name.empty() ? from_files() : from_names();
         }
         if (known_.empty() && card_.by_name && !card_.inside.empty()) return from_functions();
-        NamedFiles out;
-        for (const auto& one : known_) out.names.push_back(one.name);
-        out.heads = heads();
-        return out;
+        return result();
+    }
+
+    /// What lies in this folder of it, and is loaded by names that begin so.
+    NamedFiles run_in(const std::string& space) {
+        if (card_.is_native() || !names_have_parts()) return {};
+        from_imports("", space);
+        return result();
     }
 
   private:
+    /// Whether the host finds a module by where its file lies, and names tell that.
+    [[nodiscard]] bool names_have_parts() const {
+        return !card_.extension.empty() && card_.walk.entry.empty() && card_.index.files.empty() &&
+               !card_.candidates.empty() && !card_.adopt.entries.empty() && card_.adopt.name.empty() &&
+               !card_.name_separator.empty() && !card_.import_pattern.empty() && !card_.by_name;
+    }
+
+    [[nodiscard]] NamedFiles result() const {
+        NamedFiles out;
+        for (const auto& one : known_) out.names.push_back(one.name);
+        out.apart = is_apart_;
+        out.heads = is_apart_ ? heads_apart() : heads();
+        return out;
+    }
+
+    /// Those that are not below another one.
+    [[nodiscard]] std::vector<NamedFile> heads_apart() const {
+        std::vector<NamedFile> heads;
+        for (const auto& one : known_) {
+            std::size_t end = one.name.rfind(card_.name_separator);
+            while (end != std::string::npos && end > 0 && names_.count(one.name.substr(0, end)) == 0)
+                end = one.name.rfind(card_.name_separator, end - 1);
+            if (end == std::string::npos || end == 0) heads.push_back(one);
+        }
+        return heads;
+    }
+
     /// The host's own lists in the folder.
     void from_lists() {
         std::vector<std::pair<std::string, std::string>> lists;
@@ -137,6 +170,40 @@ class Naming {
             }
             if (!known_.empty()) return;
         }
+        if (!names_have_parts()) return;
+        for (const auto& root : roots) {
+            for (const auto& space : files::list_folder(folder_ / root)) from_imports(root, space);
+            if (!known_.empty()) return;
+        }
+    }
+
+    /// A folder that is no module itself, whose files load each other by names that begin with the folder's.
+    void from_imports(const std::string& root, const std::string& space) {
+        const fs::path inner = (folder_ / root / space).lexically_normal();
+        if (space.empty() || space.front() == '.' || is_beside_the_code(space) || files::link_target(inner) ||
+            !files::is_folder(inner) || search::finds_below(card_, folder_ / root, space))
+            return;
+        std::map<std::string, std::string> by_name;  // → file
+        for (const auto& file : code_files(card_, inner)) {
+            std::string name = space;
+            const fs::path path = file.substr(0, file.size() - card_.extension.size());
+            for (const auto& part : path) name += card_.name_separator + part.string();
+            if (search::root_of(card_, name, inner / file) == inner.parent_path())
+                by_name.emplace(std::move(name), root + space + "/" + file);
+        }
+        const members::Patterns patterns(card_);
+        const auto loads_another = [&](const auto& one) {
+            const auto text = files::read_file(folder_ / one.second, largest_of_code);
+            const auto imports = text ? members::scan_imports(*text, patterns) : std::vector<members::Import>();
+            return std::any_of(imports.begin(), imports.end(), [&](const auto& import) {
+                return import.name != one.first && by_name.count(import.name) != 0;
+            });
+        };
+        if (by_name.size() > 1 && std::any_of(by_name.begin(), by_name.end(), loads_another))
+            for (const auto& [name, file] : by_name) {
+                add({file, name, "", "what its files load"});
+                is_apart_ = true;
+            }
     }
 
     /// Files of one function each, all of which are found once the folder is on the path. The module is called like
@@ -237,6 +304,7 @@ class Naming {
     const fs::path& folder_;
     const std::string folder_name_;
     const bool asked_for_;
+    bool is_apart_ = false;
     std::vector<NamedFile> known_;
     std::map<std::string, std::size_t> names_;  // → place in known_
 };
@@ -264,6 +332,10 @@ std::vector<std::string> code_files(const Card& card, const fs::path& folder) {
 
 NamedFiles named_files(const Card& card, const fs::path& folder, bool asked_for) {
     return Naming(card, folder, asked_for).run();
+}
+
+NamedFiles named_files_in(const Card& card, const fs::path& folder, const std::string& space) {
+    return Naming(card, folder, true).run_in(space);
 }
 
 }  // namespace envar::life

@@ -23,11 +23,17 @@ struct NamedFile {
 struct NamedFiles {
     std::vector<NamedFile> heads;    // one: the module that the folder is; several: each is one by itself
     std::vector<std::string> names;  // of all that can be loaded from the folder
+    bool apart = false;              // the folder is none by itself, however many there are
 };
 
 /// What the card's host can load from the folder. A folder that nobody named must tell more of itself than that code
 /// lies in it.
 [[nodiscard]] NamedFiles named_files(const model::Card& card, const std::filesystem::path& folder, bool asked_for);
+
+/// What it can load from below a folder in it that is no module itself, by names that begin with that folder's: where
+/// files in there load each other so.
+[[nodiscard]] NamedFiles named_files_in(const model::Card& card, const std::filesystem::path& folder,
+                                        const std::string& space);
 
 /// Letters and digits only, small, as names are written in many ways.
 [[nodiscard]] std::string letters_of(std::string_view name);

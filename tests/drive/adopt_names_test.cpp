@@ -1,0 +1,97 @@
+// Modules whose names are told by who loads them, and files that links lead to.
+#include <doctest/doctest.h>
+
+#include <filesystem>
+#include <nlohmann/json.hpp>
+
+#include "tests/support/driver.hpp"
+
+using namespace envar;
+using nlohmann::json;
+using tests::Driver;
+
+namespace {
+
+namespace fs = std::filesystem;
+
+/// Code that lies in a folder which is no module: each file is loaded by a name that begins with the folder's.
+void write_sky(const Driver& driver) {
+    driver.write("given/sky/find.lua",
+                 "--\n\nlocal names = require(\"sky.names\")\nlocal M = {}\n"
+                 "function M.find(x) return names.of(x) end\nreturn M\n");
+    driver.write("given/sky/names.lua",
+                 "-- Names of what is up there.\nlocal M = {}\n"
+                 "function M.of(x) return require(\"sky.names.long\").of(x) end\nreturn M\n");
+    driver.write("given/sky/names/long.lua",
+                 "local moon = require(\"moon\")\nreturn { of = function(x) return moon.of(x) end }\n");
+    driver.write("given/sky/deep/far.lua", "local f = require \"sky.find\"\nreturn { far = f.find }\n");
+}
+
+}  // namespace
+
+TEST_CASE("files that load each other by names with several parts are modules of those names") {
+    for (const bool by_its_folder : {true, false}) {
+        CAPTURE(by_its_folder);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        write_sky(driver);
+        driver.write("given/other/none.lua", "return {}\n");
+        driver.write("w/lua/moon/init.lua", "return { of = function(x) return x end }\n");
+        REQUIRE(driver.envar({"adopt", "lua/moon"}, "w").status == 0);
+        const auto run =
+            driver.envar({"adopt", by_its_folder ? "../given/sky" : "../given", "--into", "mods", "--copy"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+        for (const std::string told : {"sky.deep.far 0.1.0 for lua, 1 member, needs 1 module",
+                                       "sky.find 0.1.0 for lua, 1 member, needs 1 module",
+                                       "sky.names 0.1.0 for lua, 1 member, needs 1 module"})
+            CHECK_MESSAGE(run.output.find(told) != std::string::npos, run.output);
+        const bool tells_others = run.output.find("other: a file of lua, and none tells") != std::string::npos;
+        CHECK_MESSAGE(tells_others == !by_its_folder, run.output);
+        // What lies below a module's name comes along with it, and with what it loads.
+        CHECK(driver.has("w/mods/sky-names/sky/names/long.lua"));
+        CHECK(!driver.has("w/mods/sky-find/sky/names.lua"));
+        CHECK(driver.read("w/mods/sky-names/module.envar.toml").find("module = \"moon\"") != std::string::npos);
+        // A line that is empty but for its mark says nothing.
+        CHECK(driver.read("w/mods/sky-find/module.envar.toml").find("local names") == std::string::npos);
+        const auto check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+        const auto trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(trial.output.find("4 modules loaded as predicted") != std::string::npos, trial.output);
+    }
+}
+
+TEST_CASE("files that load each other so are modules by themselves, and the folder is none") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    write_sky(driver);
+    fs::rename(driver / "given", driver / "w/given");
+    const auto refused = driver.envar({"adopt", "given/sky"}, "w");
+    CHECK(refused.status == 1);
+    CHECK_MESSAGE(
+        refused.errors.find("3 modules, each a file by itself: sky.deep.far, sky.find, sky.names; each gets "
+                            "a manifest with `--into FOLDER`") != std::string::npos,
+        refused.errors);
+    // Where a file is called like the folder, the folder's files are that module's.
+    driver.write("w/given/sky.lua", "return { find = require(\"sky.find\").find }\n");
+    const auto run = driver.envar({"adopt", "given", "--into", "mods", "--format", "json"}, "w");
+    REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+    const json adopted = json::parse(driver.read("w/envar-results/adopt.json"));
+    REQUIRE(adopted["modules"].size() == 1);
+    CHECK(adopted["modules"][0]["module"] == "sky");
+}
+
+TEST_CASE("a link to a file means the file") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("given/5.1/moon.lua", "return { rises = function() return 18 end }\n");
+    fs::create_directories(driver / "given/5.2");
+    fs::create_symlink("../5.1/moon.lua", driver / "given/5.2/moon.lua");
+    const auto folder = driver.envar({"adopt", "../given/5.2", "--into", "mods", "--copy"}, "w");
+    CHECK(folder.status == 1);
+    CHECK_MESSAGE(folder.errors.find("`moon.lua` is a link that leads out of the folder") != std::string::npos,
+                  folder.errors);
+    const auto run = driver.envar({"adopt", "../given/5.2/moon.lua", "--into", "mods", "--copy"}, "w");
+    REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+    CHECK(fs::is_regular_file(fs::symlink_status(driver / "w/mods/moon/moon.lua")));
+    CHECK(driver.envar({"trial"}, "w").status == 0);
+}
