@@ -262,8 +262,10 @@ class Adopter {
     [[nodiscard]] std::string own_home(const Taken& taken) const {
         std::string called = home_name(taken);
         if (!taken.beside.empty()) return called;
-        return homes_.at(called) == 1 && !taken.from.bridged ? called
-                                                             : search::folder_name(*taken.from.card, taken.name);
+        const Card& card = *taken.from.card;
+        const bool tells_nothing = !search::version_in(card, called).empty();  // `5.1`, with modules for that
+        return homes_.at(called) == 1 && !taken.from.bridged && !tells_nothing ? called
+                                                                               : search::folder_name(card, taken.name);
     }
 
     /// Where the manifest goes, and with --copy the files.
@@ -280,8 +282,10 @@ class Adopter {
                               "adopt one of them into a folder of its own with another --into");
             if (order_.copy) {
                 search_folder = into;
-                module.folder = module.home;
-                if (auto copied = copy_files(taken, into, module.home); !copied) return copied;
+                module.folder = lies_in_shared(taken) ? into / shared_folder(taken) : module.home;
+                if (module.folder != module.home)
+                    module.manifest.folder.value = module.folder.lexically_relative(module.home).generic_string();
+                if (auto copied = copy_files(taken, into, module.folder); !copied) return copied;
             } else {
                 module.manifest.folder.value = source.lexically_relative(module.home).generic_string();
             }
@@ -325,6 +329,17 @@ class Adopter {
         return register_module(space_, card, {search_folder, manifests.lexically_normal(), {}}, adoption_.plan);
     }
 
+    /// One of several in a folder whose list tells of all of them: that folder is copied as it is.
+    static bool lies_in_shared(const Taken& taken) {
+        return taken.from.alone && !taken.from.card->index.files.empty();
+    }
+
+    /// What it is called below --into.
+    static fs::path shared_folder(const Taken& taken) {
+        const fs::path above = fs::path(taken.from.below).parent_path();
+        return above.empty() ? taken.from.folder.filename() : above;
+    }
+
     /// All files of the module, and what makes the folders above it groups.
     Result<void> copy_files(const Taken& taken, const fs::path& into, const fs::path& home) {
         fs::path above = into;
@@ -337,7 +352,7 @@ class Adopter {
             above_source /= part;
         }
         const fs::path entry = taken.from.bridged ? taken.reads : taken.from.entry;
-        if (taken.from.alone) {
+        if (taken.from.alone && !lies_in_shared(taken)) {
             if (auto copied = copy_file(taken.from.folder / entry, home / entry); !copied) return copied;
             return copy_below(taken, fs::path(entry).replace_extension(), home);
         }

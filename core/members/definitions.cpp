@@ -406,6 +406,7 @@ class Definitions {
                                  card_.export_globs, outside_);
             outside_.lists_exports = true;
         });
+        patterns_.export_lists.follow(code_, text_, outside_);
     }
 
     /// Where the text has a list of what is exported, nothing else counts.

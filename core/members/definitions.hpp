@@ -28,6 +28,22 @@ struct Declared {
     std::string_view type, name;
 };
 
+struct Outside;
+
+/// Lists with names of their own, which a list of exports may name.
+class ExportLists {
+  public:
+    explicit ExportLists(const model::Card& card);
+    /// Adds what the lists have that are among the exports. `code` is the text without comments and strings.
+    void follow(std::string_view code, std::string_view text, Outside& outside) const;
+
+  private:
+    std::unique_ptr<re2::RE2> pattern_;  // null: the card tells of none
+    int name_ = 0;
+    std::vector<int> lists_;  // groups
+    bool globs_ = false;
+};
+
 struct Patterns::Compiled {
     using Pattern = std::unique_ptr<re2::RE2>;
     struct Member {
@@ -69,6 +85,7 @@ struct Patterns::Compiled {
     }
     std::vector<Before> before;  // what may stand before a definition in its statement
     Finder table, exports, condition_begins, condition_ends;
+    ExportLists export_lists;
     Pattern internal, parameter, attached, continues, leads, scope;
     int scope_name = 0;  // group of `scope`
     struct Imports {

@@ -25,6 +25,7 @@ Patterns::Compiled::Compiled(const model::Card& card)
       exports(card.export_pattern, "names"),
       condition_begins(card.condition_begin, ""),
       condition_ends(card.condition_end, ""),
+      export_lists(card),
       imports{card.import_pattern.empty() ? nullptr : compile_pattern("(?m)" + card.import_pattern), 0, 0,
               Finder(card.import_each, "name")} {
     if (imports.pattern) {
@@ -104,49 +105,6 @@ bool Patterns::Compiled::goes_on(std::string_view statement) const {
 
 bool Patterns::Compiled::leads_on(std::string_view statement) const {
     return leads && re2::RE2::PartialMatch(piece(statement), *leads);
-}
-
-namespace {
-
-/// The names that are patterns, or those that are not.
-std::vector<std::string> some_of(const std::vector<std::string>& names, bool globs, bool patterns) {
-    std::vector<std::string> out;
-    for (const auto& name : names)
-        if ((globs && name.find_first_of("*?[") != std::string::npos) == patterns) out.push_back(name);
-    return out;
-}
-
-}  // namespace
-
-ListedNames::ListedNames(const std::vector<std::string>& names, bool globs)
-    : patterns_(some_of(names, globs, true), true) {
-    const std::vector<std::string> plain = some_of(names, globs, false);
-    plain_.insert(plain.begin(), plain.end());
-}
-
-bool ListedNames::has(std::string_view name) const {
-    return plain_.find(name) != plain_.end() || patterns_.match(name);
-}
-
-void add_listed_names(std::string_view list, bool globs, Outside& outside) {
-    std::vector<std::string>& names = outside.exports;
-    std::string before;  // what a mark for renaming stands behind; empty: none does
-    const std::string_view between = globs ? " \t\r\n\"',;(){}" : " \t\r\n\"',;(){}[]\\";
-    for (std::size_t at = list.find_first_not_of(between); at != std::string_view::npos;) {
-        const std::size_t end = std::min(list.find_first_of(between, at), list.size());
-        std::string word(list.substr(at, end - at));
-        std::erase(word, '\\');
-        if (std::count(word.begin(), word.end(), '[') != std::count(word.begin(), word.end(), ']'))
-            std::erase_if(word, [](char c) { return c == '[' || c == ']'; });
-        if (word == "." && !names.empty()) {
-            before = std::move(names.back());
-            names.pop_back();
-        } else if (!word.empty()) {
-            if (!before.empty()) outside.renamed.emplace(std::exchange(before, {}), word);
-            names.push_back(std::move(word));
-        }
-        at = list.find_first_not_of(between, end);
-    }
 }
 
 }  // namespace envar::members

@@ -253,7 +253,7 @@ const std::vector<Layout> layouts = {
     {"several constants at once",
      "perl",
      {{"Star/Map.pm",
-       "package Star::Map;\nuse constant {\n    FAINTEST => 6,   # the last, OR => it\n    NAMES => { north => 1, south => [2, 3] },\n"
+       "package Star::Map;\nuse Fcntl; use constant {\n    FAINTEST => 6,   # the last, OR => it\n    NAMES => { north => 1, south => [2, 3] },\n"
        "    LIST => (4),\n    BRIGHTEST => -1,\n};\nsub draw { 1 }\nsub FOLDED () { 7 }\nsub ENDING { 1 }\n"
        "sub AUTOLOAD { 1 }\n1;\n"}},
      {"Star::Map entry=Star/Map.pm"},

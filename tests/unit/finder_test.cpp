@@ -306,6 +306,12 @@ TEST_CASE("lists of exports, what is exported under another name, and what is ta
              {"a", "b", "qw", "c"},
              {}},
             {"perl", "our @EXPORT_OK = 'a';\nsub a {}\nsub b {}\n", {"a"}, {"a"}, {}},
+            {"perl",
+             "our @API = qw(a b); my @all=(@API, 'c', @all, @none);\nour @EXPORT_OK = (@all, 'd');\n"
+             "our %EXPORT_TAGS = (api => \\@API);\nsub a {}\nsub b {}\nsub c {}\nsub d {}\nsub e {}\n",
+             {"a", "b", "c", "d"},
+             {"@all", "d", "api", "=>", "@API", "@API", "c", "@all", "@none", "a", "b"},
+             {}},
             {"perl", "# @EXPORT = qw(b);\nsub a {}\n*b = \\&a;\n", {"a"}, {}, {}},
             {"guile",
              "(define-module (x) #:export ((%a . b) c))\n(define (%a) 1)\n(define (c) 1)\n(define (b) 1)\n",
