@@ -264,8 +264,9 @@ class Adopter {
         if (!taken.beside.empty()) return called;
         const Card& card = *taken.from.card;
         const bool tells_nothing = !search::version_in(card, called).empty();  // `5.1`, with modules for that
-        return homes_.at(called) == 1 && !taken.from.bridged && !tells_nothing ? called
-                                                                               : search::folder_name(card, taken.name);
+        return homes_.at(called) == 1 && !taken.from.bridged && !tells_nothing
+                   ? called
+                   : search::folder_name(card, taken.name);
     }
 
     /// Where the manifest goes, and with --copy the files.

@@ -42,8 +42,9 @@ class Finder {
             add(spaces.front(), folder.parent_path(), "");
             return std::move(found_);
         }
-        const auto own = looks_of(folder, true);
+        auto own = looks_of(folder, true);
         if (own.size() > 1) return several(own, shown);
+        if (own.size() == 1 && holds_others(own.front(), folder)) own.front().named.apart = true;
         if (own.size() == 1 && is_one(own.front())) {
             add(own.front(), folder, "");
             return std::move(found_);
@@ -100,6 +101,18 @@ class Finder {
 
     [[nodiscard]] static bool is_one(const Look& look) {
         return !look.entry.empty() || look.bridged || (look.named.heads.size() == 1 && !look.named.apart);
+    }
+
+    /// Whether a file that is called like a module lies among folders that are modules themselves.
+    [[nodiscard]] static bool holds_others(const Look& look, const fs::path& folder) {
+        const Card& card = *look.card;
+        if (look.named.heads.empty() || !card.index.files.empty() || !card.adopt.name.empty()) return false;
+        const auto names = files::list_folder(folder);
+        return std::any_of(names.begin(), names.end(), [&](const std::string& name) {
+            return name.front() != '.' && name != look.named.heads.front().name && !is_beside_the_code(name) &&
+                   !files::link_target(folder / name) && files::is_folder(folder / name) &&
+                   !entry_in(card, folder / name).empty();
+        });
     }
 
     [[nodiscard]] std::string why_none(const fs::path& folder) const {

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <set>
+#include <tuple>
 
 #include "core/files/read.hpp"
 #include "core/life/adopt_named.hpp"
@@ -52,13 +53,16 @@ std::vector<Loaded> Givers::needs_of(const std::string& module, const Foreign& f
     for (const auto& file : code) {
         const auto text = files::read_file(folder / file, largest_import);
         if (!text) continue;
+        std::set<std::string> here;
         for (const auto& import : members::scan_imports(*text, patterns)) {
             std::string giver = of(card, import.name);
             if (giver.empty() || giver == module) continue;
             const auto [place, is_new] = known.emplace(giver, out.size());
-            if (is_new) out.push_back({std::move(giver), file, true});
+            if (is_new) out.push_back({giver, file, true});
             Loaded& one = out[place->second];
             one.later = one.later && import.later;
+            one.at_once = one.at_once || (!import.later && &file == &code.front());
+            if (here.insert(std::move(giver)).second) ++one.files;
         }
     }
     return out;
@@ -97,20 +101,27 @@ class Needed {
 
 std::map<std::string, std::vector<std::string>> break_circles(std::map<std::string, std::vector<Loaded>>& needs) {
     Needed kept;
-    for (const auto& [module, all] : needs)
-        for (const Loaded& one : all)
-            if (!one.later) kept.add(kept.number(module), kept.number(one.module));
-    std::map<std::string, std::vector<std::string>> dropped;
+    std::vector<std::pair<std::string, const Loaded*>> others;
     for (const auto& [module, all] : needs)
         for (const Loaded& one : all) {
-            if (!one.later) continue;
-            const std::size_t from = kept.number(module), to = kept.number(one.module);
-            if (kept.leads_to(to, from)) {
-                dropped[module].push_back(one.module);
+            if (one.at_once) {
+                kept.add(kept.number(module), kept.number(one.module));
             } else {
-                kept.add(from, to);
+                others.emplace_back(module, &one);
             }
         }
+    std::stable_sort(others.begin(), others.end(), [](const auto& a, const auto& b) {
+        return std::tuple(a.second->later, b.second->files) < std::tuple(b.second->later, a.second->files);
+    });
+    std::map<std::string, std::vector<std::string>> dropped;
+    for (const auto& [module, one] : others) {
+        const std::size_t from = kept.number(module), to = kept.number(one->module);
+        if (kept.leads_to(to, from)) {
+            dropped[module].push_back(one->module);
+        } else {
+            kept.add(from, to);
+        }
+    }
     for (const auto& [module, gone] : dropped) {
         const std::set<std::string> names(gone.begin(), gone.end());
         std::erase_if(needs[module], [&](const Loaded& one) { return names.count(one.module) != 0; });

@@ -15,12 +15,14 @@ namespace envar::life {
 /// A module that another one's code loads.
 struct Loaded {
     std::string module;
-    std::string file;    // that loads it first
-    bool later = false;  // nowhere at a file's own level: when a function runs, or on some condition
+    std::string file;       // that loads it first
+    bool later = false;     // nowhere at a file's own level: when a function runs, or on some condition
+    bool at_once = false;   // at its entry file's own level
+    std::size_t files = 0;  // that load it
 };
 
-/// Takes out what is loaded later and would make a circle: by then the host has begun with the other one. Gives what
-/// was taken out, by module.
+/// Takes out what is not loaded at once and would make a circle: by then the host has begun with the other one. What
+/// few files load goes before what many do. Gives what was taken out, by module.
 std::map<std::string, std::vector<std::string>> break_circles(std::map<std::string, std::vector<Loaded>>& needs);
 
 /// Who gives what a host loads by name.

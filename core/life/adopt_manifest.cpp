@@ -191,8 +191,9 @@ class ManifestOf {
         }
         for (const auto& need : around_.loaded_later)
             if (!is_needed(manifest_, need))
-                adopted_.notes.push_back(fmt::format(
-                    "{0} loads {1} only later, and {1} needs {0} in turn: that is no dependency", taken_.name, need));
+                adopted_.notes.push_back(
+                    fmt::format("{0} does not load {1} at once, and {1} needs {0} in turn: that is no dependency",
+                                taken_.name, need));
     }
 
     [[nodiscard]] text::Result<std::string> bridge_text() const {

@@ -13,6 +13,7 @@ namespace envar::members {
 
 struct DocumentedParameter {
     std::string_view name, type, summary;
+    bool ends_low = false;  // a `_` that was written `\_` stands behind the name
 };
 
 /// How many blanks the line begins with.

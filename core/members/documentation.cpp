@@ -77,6 +77,13 @@ std::size_t size_of_name(std::string_view text) {
     return size;
 }
 
+/// Takes the name, and what is written `type\_` where `type_` is meant.
+void take_name(std::string_view& rest, DocumentedParameter& out) {
+    out.name = taken(rest, size_of_name(rest));
+    out.ends_low = rest.starts_with("\\_");
+    if (out.ends_low) rest.remove_prefix(2);
+}
+
 /// `@param magnitude what it is`, `@tparam number magnitude what it is`, `@param {number} magnitude - what it is`,
 /// `:param number magnitude: what it is`, and each with a backslash instead of the `@`.
 bool read_usual(std::string_view line, DocumentedParameter& out) {
@@ -93,8 +100,8 @@ bool read_usual(std::string_view line, DocumentedParameter& out) {
     if (typed || fields) {
         std::string_view behind = rest;
         out.type = taken(behind, rest.find_first_of(fields ? " \t:" : " \t"));
-        const std::string_view name = behind = trimmed(behind);
-        out.name = taken(behind, size_of_name(name));
+        behind = trimmed(behind);
+        take_name(behind, out);
         const bool ends = behind.empty() || behind.front() == ':' || is_space(behind.front());
         out.summary = behind;
         if (!out.name.empty() && ends) return true;
@@ -105,7 +112,7 @@ bool read_usual(std::string_view line, DocumentedParameter& out) {
         out.type = out.type.substr(1, out.type.size() - 2);
         rest = trimmed(rest);
     }
-    out.name = taken(rest, size_of_name(rest));
+    take_name(rest, out);
     out.summary = rest;
     return !out.name.empty();
 }
@@ -280,10 +287,12 @@ bool Documentation::take_documented(std::string_view line, FoundMember& member, 
 
 /// Null where the member has no such parameter.
 FoundParameter* Documentation::note(const DocumentedParameter& said, FoundMember& member) {
+    std::string name(said.name);
+    if (said.ends_low) name += '_';
     const auto found = std::find_if(member.parameters.begin(), member.parameters.end(),
-                                    [&](const FoundParameter& p) { return p.name == said.name; });
+                                    [&](const FoundParameter& p) { return p.name == name; });
     if (found == member.parameters.end()) {
-        member.told.emplace_back(said.name);
+        member.told.push_back(std::move(name));
         return nullptr;
     }
     found->summary = without_dash(trimmed(said.summary));

@@ -441,7 +441,7 @@ TEST_CASE("several modules in one folder each get a manifest of their own where 
             REQUIRE_MESSAGE(adopt.status == 0, adopt.output, adopt.errors);
             CHECK(adopt.output.find("by itself") == std::string::npos);
             const bool circle = row.files[0].second.find("require") != std::string::npos || row.host == "python";
-            CHECK((adopt.output.find(" only later, and ") != std::string::npos) == circle);
+            CHECK((adopt.output.find(" at once, and ") != std::string::npos) == circle);
             CHECK(driver.tree("w/" + row.folder) == before);
             const Run check = driver.envar({"check"}, "w");
             CHECK_MESSAGE(check.status == 0, check.output);

@@ -95,3 +95,25 @@ TEST_CASE("a link to a file means the file") {
     CHECK(fs::is_regular_file(fs::symlink_status(driver / "w/mods/moon/moon.lua")));
     CHECK(driver.envar({"trial"}, "w").status == 0);
 }
+
+TEST_CASE("of needs in a circle the one goes that few files have, and none at once") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("given/sky/__init__.py", "def up():\n    return 1\n");
+    driver.write("given/sky/plots.py", "import sky_extras.lines\n");
+    driver.write("given/sky_extras/__init__.py", "def more():\n    return 2\n");
+    for (const std::string file : {"lines", "circles"})
+        driver.write("given/sky_extras/" + file + ".py", "import sky\n\n\ndef draw():\n    return sky.up()\n");
+    // A file among folders that are modules is one by itself.
+    driver.write("given/night.py", "from sky import up\n");
+    const auto run = driver.envar({"adopt", "../given", "--into", "mods", "--copy"}, "w");
+    REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+    for (const std::string told : {"sky does not load sky_extras at once, and sky_extras needs sky in turn",
+                                   "night 0.1.0 for python, 0 members, needs 1 module",
+                                   "sky_extras 0.1.0 for python, 1 member, needs 1 module"})
+        CHECK_MESSAGE(run.output.find(told) != std::string::npos, run.output);
+    CHECK(!driver.has("w/mods/night/sky"));
+    CHECK(driver.envar({"check"}, "w").output.find("nothing found") != std::string::npos);
+    const auto trial = driver.envar({"trial"}, "w");
+    CHECK_MESSAGE(trial.output.find("3 modules loaded as predicted") != std::string::npos, trial.output);
+}
