@@ -18,6 +18,7 @@ struct LooseFunction {
     members::FoundMember member;
     std::size_t script = 0;          // in `LooseScripts::scripts`
     std::string code;                // with the comment above it
+    std::string uses;                // the same without words that name nothing
     std::size_t lines = 0;           // of the code
     std::vector<std::string> calls;  // names of functions of any of the scripts, sorted
     std::string body;                // by which it is compared: no name, no comments, blanks made one
@@ -30,6 +31,7 @@ struct LooseStatement {
     std::size_t begin = 0;  // in the text
     std::size_t line = 0;
     std::string code;
+    std::string uses;                // the same without words that name nothing
     std::vector<std::string> names;  // what it sets or brings, where the card can tell
     std::vector<std::string> words;  // that it is made of
     bool along = false;              // it can go along with functions that use the names

@@ -284,7 +284,7 @@ class Chooser {
         for (const auto& one : picked_) {
             const LooseFunction& function = functions_[one.first];
             auto& words = wanted[function.script];
-            each_word(function.code, [&](std::string_view word) { words.insert(word); });
+            each_word(function.uses, [&](std::string_view word) { words.insert(word); });
         }
         for (auto& of_script : wanted) {
             const std::size_t script = of_script.first;
@@ -300,7 +300,7 @@ class Chooser {
                         (one.always || std::any_of(one.names.begin(), one.names.end(),
                                                    [&](const auto& name) { return words.count(name) != 0; }));
                     if (!needed || !taken.insert(i).second) continue;
-                    each_word(one.code, [&](std::string_view word) { words.insert(word); });
+                    each_word(one.uses, [&](std::string_view word) { words.insert(word); });
                     more = true;
                 }
             }
@@ -346,6 +346,12 @@ class Chooser {
                 if (settled_.count(word) != 0)
                     out_.warnings.push_back(fmt::format("{}:{}: it calls {} when the module is loaded",
                                                         scripts_.scripts[script].file, one.line, word));
+            // What a function does when it is called, a statement does when the module is loaded.
+            each_suspicion(one.code, [&](const std::string& what) {
+                out_.warnings.push_back(
+                    fmt::format("{}:{}: what comes along {}, and does so when the module is loaded",
+                                scripts_.scripts[script].file, one.line, what));
+            });
             if (one.always) continue;
             out_.warnings.push_back(fmt::format("{}:{}: what sets {} comes along: it is the module's own from now on",
                                                 scripts_.scripts[script].file, one.line,
@@ -373,17 +379,21 @@ class Chooser {
             }
     }
 
+    template <class Tell>
+    void each_suspicion(const std::string& code, const Tell& tell) const {
+        for (const auto& suspicion : suspicions_)
+            if (re2::RE2::PartialMatch(code, *suspicion.pattern) &&
+                !(suspicion.unless && suspicion.unless->ok() && re2::RE2::PartialMatch(code, *suspicion.unless)))
+                tell(suspicion.message);
+    }
+
     /// What may not survive the move.
     void suspect(std::size_t index) {
         const LooseFunction& function = functions_[index];
         const auto tell = [&](const std::string& what) {
             out_.warnings.push_back(fmt::format("{}: {} {}", scripts_.place(index), function.name(), what));
         };
-        for (const auto& suspicion : suspicions_)
-            if (re2::RE2::PartialMatch(function.body, *suspicion.pattern) &&
-                !(suspicion.unless && suspicion.unless->ok() &&
-                  re2::RE2::PartialMatch(function.body, *suspicion.unless)))
-                tell(suspicion.message);
+        each_suspicion(function.body, tell);
         static const re2::RE2 path{std::string(fixed_path)}, host{std::string(fixed_host)};
         for (const auto& [pattern, what] : {std::pair(&path, "path"), std::pair(&host, "host")}) {
             std::string found;

@@ -10,6 +10,7 @@
 
 #include "core/files/read.hpp"
 #include "core/life/gather.hpp"
+#include "core/life/gather_text.hpp"
 #include "core/members/definitions.hpp"
 #include "core/text/diff.hpp"
 #include "core/text/glob.hpp"
@@ -118,24 +119,6 @@ std::string comparable(std::string_view text, const members::FoundMember& member
         if (!is_word(at - 1) && !is_word(at + name.size())) out.replace(at, name.size(), "\x01");
     }
     return out;
-}
-
-/// The code with what is code within quotes, such as `$(…)`, put back.
-std::string with_code_in_quotes(const std::string& text, const members::Lexed& lexed, const model::Card& card) {
-    std::string code = lexed.code;
-    auto comment = lexed.comments.begin();
-    for (std::size_t at = 0; at < text.size(); ++at) {
-        while (comment != lexed.comments.end() && comment->end <= at) ++comment;
-        if (code[at] == text[at] || (comment != lexed.comments.end() && comment->begin <= at)) continue;
-        for (const auto& quote : card.quotes)
-            for (const auto& [open, close] : quote.code) {
-                if (text.compare(at, open.size(), open) != 0) continue;
-                const std::size_t end = text.find(close, at + open.size());
-                if (end == std::string::npos) continue;
-                code.replace(at, end - at, text, at, end - at);
-            }
-    }
-    return code;
 }
 
 struct Along {
@@ -283,6 +266,7 @@ class ScriptReader {
             LooseFunction function;
             function.script = script;
             function.code = text.substr(member.top, member.extent.end - member.top);
+            function.uses = without_prose(text, code, reading.all.lexed, {member.top, member.extent.end});
             function.lines =
                 static_cast<std::size_t>(std::count(function.code.begin(), function.code.end(), '\n')) + 1;
             function.body = comparable(text, member, reading.all.lexed.comments);
@@ -303,6 +287,7 @@ class ScriptReader {
             statement.begin = span.begin;
             statement.line = reading.source.position(span.begin).line;
             statement.code = text.substr(span.begin, span.end - span.begin);
+            statement.uses = without_prose(text, code, reading.all.lexed, span);
             understand(std::string_view(code).substr(span.begin, span.end - span.begin), other, statement);
             one.statements.push_back(std::move(statement));
             statement_codes_.push_back(code.substr(span.begin, span.end - span.begin));
