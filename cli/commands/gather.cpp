@@ -394,7 +394,7 @@ Command gather_command() {
                 ("form", options::value<std::string>()->value_name("FORM"),
                  "one_file or file_each; else the card's first")  //
                 ("module-version", options::value<std::string>()->value_name("V"),
-                 "version to begin with; else 0.1.0")  //
+                 "version to begin with; else what the scripts tell, or 0.1.0")  //
                 ("in", options::value<std::string>()->value_name("FOLDER"),
                  "folder it is made in; else the host's first search folder")  //
                 ("set", options::value<Texts>()->composing()->value_name("K=V"),

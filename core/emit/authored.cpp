@@ -130,6 +130,7 @@ nlohmann::json item_values(const GatheredCode::Item& item) {
                    {"part", part_of(item)},
                    {"exported", item.exported},
                    {"plain", item.owner.empty()},
+                   {"owner", item.owner},
                    {"called", item.owner.empty() ? item.name : item.owner + "." + item.name}});
     return values;
 }

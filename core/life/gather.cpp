@@ -1,6 +1,9 @@
 // The module that is gathered: its code, and its plan through scaffold.
 #include "core/life/gather.hpp"
 
+#include "core/life/adopt_facts.hpp"
+#include "core/versions/version.hpp"
+
 #include <fmt/format.h>
 #include <re2/re2.h>
 
@@ -48,7 +51,7 @@ emit::GatheredCode gathered_code(const LooseScripts& scripts, const model::Card&
         pieces[function.script].push_back(
             {member.top,
              {function.code.substr(0, head) + rewritten(function.code.substr(head), card.gather.head_rewritten),
-              function.name(), member.owner,
+              function.name(), member.owner.empty() ? member.scope : member.owner,
               exported || (card.gather.exports_helpers && !internal.has(function.name()))}});
     };
     for (const std::size_t i : chosen.exported) add(i, true);
@@ -77,6 +80,21 @@ emit::GatheredCode gathered_code(const LooseScripts& scripts, const model::Card&
     return code;
 }
 
+/// The version that the scripts tell of themselves, where all that give functions and tell one tell the same.
+std::string version_told(const model::Card& card, const LooseScripts& scripts, const Chosen& chosen) {
+    std::set<std::size_t> from;
+    for (const auto* list : {&chosen.exported, &chosen.helpers})
+        for (const std::size_t i : *list) from.insert(scripts.functions[i].script);
+    std::set<std::string> told;
+    for (const std::size_t script : from)
+        for (const LooseStatement& one : scripts.scripts[script].statements)
+            if (one.own)
+                if (std::string version = first_match(card.adopt.version, one.code);
+                    versions::parse_version(version, card.scheme))
+                    told.insert(std::move(version));
+    return told.size() == 1 ? *told.begin() : "";
+}
+
 Result<files::Plan> gather_plan(const model::Space& space, ScaffoldOrder order, const std::string& form,
                                 const LooseScripts& scripts, const Chosen& chosen) {
     const model::Card* card = space.card(order.host);
@@ -102,6 +120,7 @@ Result<files::Plan> gather_plan(const model::Space& space, ScaffoldOrder order, 
             order.gathered_members.push_back(std::move(member));
         }
     order.gathered = &code;
+    if (order.version.empty()) order.version = version_told(*card, scripts, chosen);
     order.blueprint.clear();
     return scaffold_plan(space, order);
 }

@@ -36,6 +36,7 @@ struct LooseStatement {
     std::vector<std::string> words;  // that it is made of
     bool along = false;              // it can go along with functions that use the names
     bool always = false;             // it goes along with any
+    bool own = false;                // it sets what a module sets itself
 };
 
 struct LooseScript {

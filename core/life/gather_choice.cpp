@@ -7,6 +7,7 @@
 #include <set>
 
 #include "core/life/gather.hpp"
+#include "core/model/field_values.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::life {
@@ -136,9 +137,15 @@ class Chooser {
     [[nodiscard]] std::string hindrance(std::size_t index) const {
         const LooseFunction& function = functions_[index];
         if (function.member.nested) return "it is defined in a block, so whether it is there depends on what runs";
+        if (!model::is_name(function.name())) return "a manifest cannot list its name";
         if (!card_.member_pattern.empty() && member_.ok() && !re2::RE2::FullMatch(function.name(), member_))
             return "its name is none for a member";
         if (card_.by_name && function.name() == module_) return "the module itself has its name";
+        if (!function.member.scope.empty())
+            return fmt::format(
+                "it lies in {} and stays there: it comes along with those that call it, and `envar "
+                "adopt` takes up scripts that are modules already",
+                function.member.scope);
         return {};
     }
 
@@ -336,9 +343,10 @@ class Chooser {
                                               [&](const auto& name) { return words.count(name) != 0; });
                 if (!one.along && sets)
                     out_.warnings.push_back(fmt::format(
-                        "{}:{}: what sets {} stays behind in the script, as it calls functions too: see to "
-                        "it that the module has what it needs",
-                        scripts_.scripts[script].file, one.line, text::listed(one.names, most_listed)));
+                        "{}:{}: what sets {} stays behind in the script, {}", scripts_.scripts[script].file, one.line,
+                        text::listed(one.names, most_listed),
+                        one.own ? "as the module has its own"
+                                : "as it calls functions too: see to it that the module has what it needs"));
                 if (!one.along && !sets && left++ == 0) first_left = one.line;
                 continue;
             }

@@ -265,7 +265,9 @@ class ScriptReader {
         for (auto& member : reading.all.defined) {
             LooseFunction function;
             function.script = script;
-            function.code = text.substr(member.top, member.extent.end - member.top);
+            // `*near = \&far;` is nothing without the mark at its end.
+            const bool is_ended = member.extent.end < text.size() && text[member.extent.end] == ';';
+            function.code = text.substr(member.top, member.extent.end + (is_ended ? 1 : 0) - member.top);
             function.uses = without_prose(text, code, reading.all.lexed, {member.top, member.extent.end});
             function.lines =
                 static_cast<std::size_t>(std::count(function.code.begin(), function.code.end(), '\n')) + 1;
@@ -289,6 +291,8 @@ class ScriptReader {
             statement.code = text.substr(span.begin, span.end - span.begin);
             statement.uses = without_prose(text, code, reading.all.lexed, span);
             understand(std::string_view(code).substr(span.begin, span.end - span.begin), other, statement);
+            statement.own = sets_own(statement);
+            if (statement.own) statement.along = false;
             one.statements.push_back(std::move(statement));
             statement_codes_.push_back(code.substr(span.begin, span.end - span.begin));
         }
@@ -351,6 +355,13 @@ class ScriptReader {
                         if (known.insert(name).second) statement.names.push_back(std::move(name));
             }
         }
+    }
+
+    /// Whether it sets what the module sets itself, which then stays behind.
+    [[nodiscard]] bool sets_own(const LooseStatement& statement) const {
+        return std::any_of(statement.names.begin(), statement.names.end(), [&](const std::string& name) {
+            return std::find(card_.gather.own.begin(), card_.gather.own.end(), name) != card_.gather.own.end();
+        });
     }
 
     void find_words() {

@@ -197,9 +197,10 @@ struct GatherRules {
     std::vector<std::string> scripts;   // patterns of the names of scripts; others are told by their first line
     std::vector<std::string> programs;  // that run scripts which the host understands too, besides its own
     std::vector<GatherAlong> along;
-    std::string inside;     // RE2: what a statement stands behind that is part of another one
-    Pairs along_rewritten;  // RE2 → what it is replaced by, in such statements
-    Pairs head_rewritten;   // the same at the beginning of a function
+    std::vector<std::string> own;  // names that a module sets itself: what sets them in a script stays there
+    std::string inside;            // RE2: what a statement stands behind that is part of another one
+    Pairs along_rewritten;         // RE2 → what it is replaced by, in such statements
+    Pairs head_rewritten;          // the same at the beginning of a function
     std::vector<GatherWarning> warnings;
     std::vector<CardFile> files;   // "blueprints" says of which form: `one_file` or `file_each`
     std::string load;              // Mustache; how a script loads the module

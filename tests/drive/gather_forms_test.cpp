@@ -291,3 +291,55 @@ TEST_CASE("a module of more functions than a Lua function has local names") {
     for (int i = 0; i < 230; ++i) helpers += fmt::format("f{} ", i);
     compare_moved(host_called("lua"), script, "say", helpers);
 }
+
+TEST_CASE("names of settings in prose bring nothing along; a redirection ends no statement") {
+    // What `level` sets would end the shell; `say` speaks of it, and does not use it.
+    const std::string script =
+        "level=$(missing_thing) || exit 3\n# Says the level.\n"
+        "say() {\n  echo \"the level: $unit ${list[deep]}\" # level\n  echo 'its level'\n}\n"
+        "true > /dev/null 2>&1 && unit=mm\ndeep=1; list=(a b)\n[ -z \"$unit\" ] && unit=cm\n";
+    for (const std::string host : {"bash", "zsh"}) {
+        CAPTURE(host);
+        const Driver driver;
+        driver.write("scripts/night." + host_called(host).ending, script);
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        const Run run = driver.envar({"gather", "tools", "--host", host, "--from", "../scripts"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.errors);
+        CHECK(run.errors.find("what sets level comes along") == std::string::npos);
+        CHECK(run.errors.find("night." + host_called(host).ending + ":7: what sets unit comes along") !=
+              std::string::npos);
+        const Run after = in_host(driver, host_called(host), "after", host_called(host).load + "say");
+        CHECK_MESSAGE(
+            after.output == (host == "bash" ? "the level: mm b\nits level\n" : "the level: mm a\nits level\n"),
+            after.errors);
+    }
+    // What is said of functions is said of that too.
+    const Driver driver;
+    driver.write("scripts/night.sh", "level=$(id -u) || exit 3\nsay() { echo \"$level\"; }\n");
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    const Run run = driver.envar({"gather", "tools", "--host", "bash", "--from", "../scripts"}, "w");
+    CHECK_MESSAGE(
+        run.errors.find("night.sh:1: what comes along ends the whole shell with `exit`, and does so when the "
+                        "module is loaded") != std::string::npos,
+        run.errors);
+}
+
+TEST_CASE("functions in namespaces of others stay there, and come along with those that call them") {
+    compare_moved(host_called("tcl"),
+                  "namespace eval far {}\nnamespace eval stars { variable count 3 }\n"
+                  "proc stars::dim {x} { variable count; return [expr {$x - $count}] }\n"
+                  "proc ::far::off {x} { return [stars::dim $x] }\nproc say {} { puts [far::off 9] }\n",
+                  "say", "dim off ");
+}
+
+TEST_CASE("a statement over several lines comes along whole; a module has a version of its own") {
+    compare_moved(
+        host_called("perl"),
+        "our $VERSION = '1.2.3';\nmy @all = (1,\n    2,\n);\nmy $text = 'a' .\n    'b';\nuse constant {\n"
+        "    ONE => 1,\n};\nsub far { 7 }\n*near = \\&far;\n"
+        "sub say_it { print qq(@all $text ), ONE, near(), ($VERSION =~ /1.2.3/ ? qq( fine\\n) : qq(\\n)); }\n",
+        "say_it", "far near ");
+    // A name that no manifest can list is a helper.
+    compare_moved(host_called("guile"), "(define (twice/fast x) (* 2 x))\n(define (say) (display (twice/fast 4)))\n",
+                  "say", "twice/fast ");
+}
