@@ -201,8 +201,10 @@ class Comparer {
             tell(Weight::fix, "changed", name, fmt::format("the code of `{}` changed", name), after);
     }
 
-    /// What stands for the parameter there, null for nothing. What takes the rest may be called as it likes.
+    /// What stands for the parameter there, null for nothing. What takes the rest may be called as it likes; `_` is
+    /// no name, and counts by its place.
     static const model::Parameter* counterpart(const Seen& there, const model::Parameter& one) {
+        if (!takes_rest(one) && one.name.value.find_first_not_of('_') == std::string::npos) return nullptr;
         const auto found = std::find_if(there.parameters.begin(), there.parameters.end(), [&](const auto& other) {
             return takes_rest(one) ? other.given == one.given : other.name.value == one.name.value;
         });
@@ -229,6 +231,7 @@ class Comparer {
             const model::Parameter *was = places_before[i], *now = places_after[i];
             if (pairs.count(was) != 0 || back.count(now) != 0) continue;
             join(was, now);
+            if (was->name.value == now->name.value) continue;
             tell(after_.scan->card == nullptr || after_.scan->card->called_by_name ? Weight::breaking : Weight::fix,
                  "parameter renamed", name,
                  fmt::format("`{}` of `{}` is called `{}` now", was->name.value, name, now->name.value), after);

@@ -339,6 +339,15 @@ TEST_CASE("a statement over several lines comes along whole; a module has a vers
         "    ONE => 1,\n};\nsub far { 7 }\n*near = \\&far;\n"
         "sub say_it { print qq(@all $text ), ONE, near(), ($VERSION =~ /1.2.3/ ? qq( fine\\n) : qq(\\n)); }\n",
         "say_it", "far near ");
+    compare_moved(host_called("lua"),
+                  "local all =\n  1 +\n  2\n  * 3\nlocal text = ('a')\n  :upper()\n  .. 'b'\nlocal low = all\n  and\n"
+                  "  text\nlocal kept, \n  more = 4, 5\nfunction say() print(all, text, low, kept, more) end\n",
+                  "say", "");
+    compare_moved(
+        host_called("perl"),
+        "my $all = 1\n    + 2;\nmy $text = join('-', 1)\n    . 'b'\n    || 'c';\nmy %of = (a\n    => $all);\n"
+        "sub say_it { print qq($all $text $of{a}\\n); }\n",
+        "say_it", "");
     // A name that no manifest can list is a helper.
     compare_moved(host_called("guile"), "(define (twice/fast x) (* 2 x))\n(define (say) (display (twice/fast 4)))\n",
                   "say", "twice/fast ");
