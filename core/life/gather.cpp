@@ -21,7 +21,7 @@ using text::Result;
 std::string rewritten(std::string code, const model::Pairs& pairs) {
     for (const auto& [pattern, by] : pairs) {
         const re2::RE2 compiled(pattern, re2::RE2::Quiet);
-        if (compiled.ok()) re2::RE2::Replace(&code, compiled, by);
+        if (compiled.ok()) re2::RE2::GlobalReplace(&code, compiled, by);
     }
     return code;
 }

@@ -348,6 +348,12 @@ TEST_CASE("a statement over several lines comes along whole; a module has a vers
         "my $all = 1\n    + 2;\nmy $text = join('-', 1)\n    . 'b'\n    || 'c';\nmy %of = (a\n    => $all);\n"
         "sub say_it { print qq($all $text $of{a}\\n); }\n",
         "say_it", "");
+    // What a script that is a module itself uses, the new one uses too.
+    compare_moved(host_called("guile"),
+                  "(define-module (night)\n  #:use-module ((srfi srfi-1) #:select (fold))  ; sums\n"
+                  "  #:use-module (ice-9 match)\n  #:declarative? #f\n  #:export (say other))\n"
+                  "(define (say) (match (list 1 2) ((a b) (display (fold + a (list b 3))))))\n",
+                  "say", "");
     // A name that no manifest can list is a helper.
     compare_moved(host_called("guile"), "(define (twice/fast x) (* 2 x))\n(define (say) (display (twice/fast 4)))\n",
                   "say", "twice/fast ");
