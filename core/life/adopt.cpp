@@ -160,6 +160,11 @@ class Adopter {
         }
         if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;
         const FolderName called = folder_name_of(card, folder);
+        if (taken.name.empty() && card.is_native()) {
+            const FolderName unpacked = unpacked_name_of(card, folder);
+            taken.name = unpacked.name;
+            if (taken.told.version.empty()) taken.told.version = unpacked.version;
+        }
         if (taken.name.empty()) taken.name = called.name;
         // Engines and build systems go by what the files say.
         const bool goes_by_folders = card.walk.entry.empty() && !card.is_native();

@@ -15,6 +15,18 @@ FolderName folder_name_of(const model::Card& card, const fs::path& folder) {
     return {version.empty() ? own : above, std::move(version)};
 }
 
+FolderName unpacked_name_of(const model::Card& card, const fs::path& folder) {
+    FolderName called = folder_name_of(card, folder);
+    const std::size_t mark = called.name.rfind('-');
+    if (!called.version.empty() || mark == std::string::npos || mark == 0) return called;
+    const std::string ending = called.name.substr(mark + 1);
+    // `vector-3` is a name.
+    if (ending.find('.') == std::string::npos) return called;
+    if (std::string version = search::version_in(card, ending); !version.empty())
+        return {called.name.substr(0, mark), std::move(version)};
+    return called;
+}
+
 fs::path without_version(const model::Card& card, const fs::path& folder, const std::string& file) {
     return (folder_name_of(card, folder).version.empty() ? folder : folder.parent_path()) / file;
 }

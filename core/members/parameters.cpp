@@ -114,7 +114,8 @@ std::optional<FoundParameter> Parameters::parameter_in(std::string_view own) con
     const auto& of = patterns_.parameter_groups;
     const Declared told =
         of.declared != 0 ? patterns_.declared(groups[of.declared]) : Declared{groups[of.type], groups[of.name]};
-    parameter.name = told.name;
+    // What takes the rest has no name there.
+    parameter.name = told.name.empty() && own == "..." ? own : told.name;
     parameter.type = in_one_line(trimmed(told.type));
     const std::string_view preset = groups[of.preset];
     parameter.required = preset.data() == nullptr && groups[of.optional].empty();

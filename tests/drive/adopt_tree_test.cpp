@@ -215,3 +215,17 @@ TEST_CASE("nothing is written outside the workspace, also where the host wants a
     CHECK(driver.envar({"trial"}, "w").status == 0);
     CHECK_FALSE(driver.has("old/share/load.bash"));
 }
+
+TEST_CASE("a source tree as it was unpacked tells its name and its version by its folder") {
+    for (const auto& [folder, told] : std::vector<std::pair<std::string, std::string>>{
+             {"sky-map-1.4.2", "sky-map 1.4.2 for make"}, {"sky-3", "sky-3 0.1.0 for make"}}) {
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        driver.write("w/" + folder + "/Makefile", "all:\n\ttrue\n");
+        driver.write("w/" + folder + "/include/sky.h", "int f(const char *_Nonnull, int *_Nonnull);\n");
+        driver.write("w/" + folder + "/src/sky.c", "int f(const char *a, int *b) { return *b; }\n");
+        const Run run = driver.envar({"adopt", folder, "--host", "make"}, "w");
+        CHECK_MESSAGE(run.output.find(told) != std::string::npos, run.output, run.errors);
+        CHECK(driver.envar({"check"}, "w").status == 0);
+    }
+}
