@@ -187,7 +187,10 @@ class Naming {
         for (const auto& file : code_files(card_, inner)) {
             std::string name = space;
             const fs::path path = file.substr(0, file.size() - card_.extension.size());
-            for (const auto& part : path) name += card_.name_separator + part.string();
+            for (const auto& part : path) {
+                name += card_.name_separator;
+                name += part.string();
+            }
             if (search::root_of(card_, name, inner / file) == inner.parent_path())
                 by_name.emplace(std::move(name), root + space + "/" + file);
         }
