@@ -183,6 +183,7 @@ class Naming {
         if (space.empty() || space.front() == '.' || is_beside_the_code(space) || files::link_target(inner) ||
             !files::is_folder(inner) || search::finds_below(card_, folder_ / root, space))
             return;
+        const std::string below = root + space + "/";
         std::map<std::string, std::string> by_name;  // → file
         for (const auto& file : code_files(card_, inner)) {
             std::string name = space;
@@ -192,7 +193,7 @@ class Naming {
                 name += part.string();
             }
             if (search::root_of(card_, name, inner / file) == inner.parent_path())
-                by_name.emplace(std::move(name), root + space + "/" + file);
+                by_name.emplace(std::move(name), below + file);
         }
         const members::Patterns patterns(card_);
         const auto loads_another = [&](const auto& one) {
