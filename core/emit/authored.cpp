@@ -150,6 +150,9 @@ void add_gathered(nlohmann::json& values, const GatheredCode& code) {
     mark_ends(plain);
     values["many"] = functions.size() > many_functions;
     values["has_along"] = !along.empty();
+    values["has_late"] = std::any_of(along.begin(), along.end(), [](const auto& one) { return one["late"] == true; });
+    values["ends_with_along"] =
+        !code.scripts.empty() && !code.scripts.back().items.empty() && code.scripts.back().items.back().name.empty();
     values["scripts"] = std::move(scripts);
     values["functions"] = std::move(functions);
     values["plain_functions"] = std::move(plain);
