@@ -25,6 +25,10 @@ constexpr std::string_view fixed_host =
 struct Suspicion {
     std::unique_ptr<re2::RE2> pattern, unless;
     std::string message;
+    std::vector<std::string> programs;  // empty: any
+    [[nodiscard]] bool is_for(const std::string& program) const {
+        return programs.empty() || std::find(programs.begin(), programs.end(), program) != programs.end();
+    }
 };
 
 class Chooser {
@@ -46,6 +50,7 @@ class Chooser {
             if (!warning.unless.empty())
                 made.unless = std::make_unique<re2::RE2>("(?m)" + warning.unless, re2::RE2::Quiet);
             made.message = warning.message;
+            made.programs = warning.programs;
             suspicions_.push_back(std::move(made));
         }
     }
@@ -355,7 +360,7 @@ class Chooser {
                     out_.warnings.push_back(fmt::format("{}:{}: it calls {} when the module is loaded",
                                                         scripts_.scripts[script].file, one.line, word));
             // What a function does when it is called, a statement does when the module is loaded.
-            each_suspicion(one.code, [&](const std::string& what) {
+            each_suspicion(one.code, scripts_.scripts[script].program, [&](const std::string& what) {
                 out_.warnings.push_back(
                     fmt::format("{}:{}: what comes along {}, and does so when the module is loaded",
                                 scripts_.scripts[script].file, one.line, what));
@@ -388,9 +393,9 @@ class Chooser {
     }
 
     template <class Tell>
-    void each_suspicion(const std::string& code, const Tell& tell) const {
+    void each_suspicion(const std::string& code, const std::string& program, const Tell& tell) const {
         for (const auto& suspicion : suspicions_)
-            if (re2::RE2::PartialMatch(code, *suspicion.pattern) &&
+            if (suspicion.is_for(program) && re2::RE2::PartialMatch(code, *suspicion.pattern) &&
                 !(suspicion.unless && suspicion.unless->ok() && re2::RE2::PartialMatch(code, *suspicion.unless)))
                 tell(suspicion.message);
     }
@@ -401,7 +406,7 @@ class Chooser {
         const auto tell = [&](const std::string& what) {
             out_.warnings.push_back(fmt::format("{}: {} {}", scripts_.place(index), function.name(), what));
         };
-        each_suspicion(function.body, tell);
+        each_suspicion(function.body, scripts_.scripts[function.script].program, tell);
         static const re2::RE2 path{std::string(fixed_path)}, host{std::string(fixed_host)};
         for (const auto& [pattern, what] : {std::pair(&path, "path"), std::pair(&host, "host")}) {
             std::string found;

@@ -187,9 +187,10 @@ struct GatherAlong {
 
 /// What may not survive when a function moves out of its script.
 struct GatherWarning {
-    std::string pattern;  // RE2 over the code of the function
-    std::string unless;   // RE2; where it matches too, all is well
-    std::string message;  // "reads from standard input"
+    std::string pattern;                     // RE2 over the code of the function
+    std::string unless;                      // RE2; where it matches too, all is well
+    std::string message;                     // "reads from standard input"
+    std::vector<std::string> programs = {};  // only in scripts that these run; empty: in all
 };
 
 /// How functions of loose scripts become a module.

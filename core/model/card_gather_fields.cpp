@@ -49,6 +49,9 @@ const Fields gather_warning_table = {
      .bound = at<&GatherWarning::unless>()},
     {.key = "message", .type = Type::line, .required = true, .help = "what it does, as in `NAME reads …`",
      .example = "\"reads from standard input\"", .bound = at<&GatherWarning::message>()},
+    {.key = "programs", .type = Type::texts, .preset = "[]",
+     .help = "only in scripts that one of these runs, by their first line; left out: in all", .example = "[\"sh\"]",
+     .bound = at<&GatherWarning::programs>()},
 };
 
 }  // namespace

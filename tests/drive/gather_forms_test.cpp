@@ -315,7 +315,8 @@ TEST_CASE("names of settings in prose bring nothing along; a redirection ends no
     }
     // What is said of functions is said of that too.
     const Driver driver;
-    driver.write("scripts/night.sh", "level=$(id -u) || exit 3\nsay() { echo \"$level\"; }\n");
+    driver.write("scripts/night.sh", "#!/bin/sh\nlevel=$(id -u) || exit 3\nsay() { echo \"$level\\n\"; }\n");
+    driver.write("scripts/day.sh", "#!/bin/bash\ntell() { echo \"a\\n\"; }\n");
     REQUIRE(driver.envar({"begin", "w"}).status == 0);
     const Run run = driver.envar({"gather", "tools", "--host", "bash", "--from", "../scripts"}, "w");
     CHECK_MESSAGE(
