@@ -319,8 +319,11 @@ TEST_CASE("names of settings in prose bring nothing along; a redirection ends no
     driver.write("scripts/day.sh", "#!/bin/bash\ntell() { echo \"a\\n\"; }\n");
     REQUIRE(driver.envar({"begin", "w"}).status == 0);
     const Run run = driver.envar({"gather", "tools", "--host", "bash", "--from", "../scripts"}, "w");
+    CHECK_MESSAGE(run.errors.find("night.sh:3: say writes with `echo` what holds a backslash") != std::string::npos,
+                  run.errors);
+    CHECK(run.errors.find("tell writes with") == std::string::npos);
     CHECK_MESSAGE(
-        run.errors.find("night.sh:1: what comes along ends the whole shell with `exit`, and does so when the "
+        run.errors.find("night.sh:2: what comes along ends the whole shell with `exit`, and does so when the "
                         "module is loaded") != std::string::npos,
         run.errors);
 }
