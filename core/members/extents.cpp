@@ -90,7 +90,8 @@ std::vector<Everything::Other> Extents::others(const std::vector<FoundMember>& d
         latest = begin;
         Everything::Other& other = goes_on ? out.back() : out.emplace_back();
         other.span = {goes_on ? other.span.begin : begin, end};
-        for (std::size_t inner = i; inner < after; ++inner) other.begins.push_back(begin_of(inner));
+        for (std::size_t inner = i; inner < after; ++inner)  // one that is nothing but blanks lies behind its end
+            if (begin_of(inner) < end) other.begins.push_back(begin_of(inner));
     }
     return out;
 }

@@ -362,3 +362,16 @@ TEST_CASE("a statement over several lines comes along whole; a module has a vers
     compare_moved(host_called("guile"), "(define (twice/fast x) (* 2 x))\n(define (say) (display (twice/fast 4)))\n",
                   "say", "twice/fast ");
 }
+
+TEST_CASE("scripts whose quotes never end are read as far as they can be") {
+    for (const std::string tail :
+         {"if \"`\"\nfi\n\"", "\"\"\nif \"```\"\nfi\n\"", "x='", "echo \"$(", "cat <<EOF\n`"}) {
+        CAPTURE(tail);
+        const Driver driver;
+        driver.write("scripts/night.sh", "say() { echo 1; }\n" + tail);
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        const Run run = driver.envar({"gather", "tools", "--host", "bash", "--from", "../scripts"}, "w");
+        CHECK_MESSAGE(run.status == 0, run.output, run.errors);
+        CHECK(driver.read("w/shell/tools/tools.bash").find("say() { echo 1; }") != std::string::npos);
+    }
+}
