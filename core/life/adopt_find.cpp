@@ -22,6 +22,7 @@ using text::refuse;
 using text::Result;
 
 constexpr int deepest_tree = 8;
+constexpr std::ptrdiff_t deepest_space = 2;  // folders between one that was named and where its host looks
 constexpr std::size_t most_folders = 100000;
 
 /// A folder as the module of one card, or as a place of several.
@@ -37,10 +38,17 @@ class Finder {
     Finder(const model::Space& space, const std::string& host) : space_(space), host_(host) {}
 
     Result<FoundForeign> run(const fs::path& folder, const std::string& shown) {
-        if (const auto spaces = spaces_of(folder); !spaces.empty()) {
+        std::string space = folder.filename().string();
+        for (fs::path above = folder.parent_path();;) {
+            const auto spaces = spaces_of(above, space);
             if (spaces.size() > 1) return several(spaces, shown);
-            add(spaces.front(), folder.parent_path(), "");
-            return std::move(found_);
+            if (spaces.size() == 1) {
+                add(spaces.front(), above, "");
+                return std::move(found_);
+            }
+            if (std::count(space.begin(), space.end(), '/') >= deepest_space || !above.has_relative_path()) break;
+            space = (above.filename() / space).generic_string();
+            above = above.parent_path();
         }
         auto own = looks_of(folder, true);
         if (own.size() > 1) return several(own, shown);
@@ -156,12 +164,12 @@ class Finder {
         return !sure.empty() ? sure : !plain.empty() ? plain : !bare.empty() ? bare : named;
     }
 
-    /// The cards whose modules lie in the folder by names that begin with its own.
-    [[nodiscard]] std::vector<Look> spaces_of(const fs::path& folder) const {
+    /// The cards whose modules lie below the folder by names that begin with that of a folder in it.
+    [[nodiscard]] std::vector<Look> spaces_of(const fs::path& folder, const std::string& space) const {
         std::vector<Look> looks;
         for (const Card& card : space_.cards) {
             if (!host_.empty() && card.name.value != host_) continue;
-            NamedFiles files = named_files_in(card, folder.parent_path(), folder.filename().string());
+            NamedFiles files = named_files_in(card, folder, space);
             if (!files.heads.empty()) looks.push_back({&card, {}, std::move(files), {}});
         }
         return looks;

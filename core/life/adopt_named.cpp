@@ -181,18 +181,25 @@ class Naming {
     void from_imports(const std::string& root, const std::string& space) {
         const fs::path inner = (folder_ / root / space).lexically_normal();
         if (space.empty() || space.front() == '.' || is_beside_the_code(space) || files::link_target(inner) ||
-            !files::is_folder(inner) || search::finds_below(card_, folder_ / root, space))
+            !files::is_folder(inner))
             return;
+        std::string first;  // what names begin with
+        for (const auto& part : fs::path(space)) {
+            if (!first.empty()) first += card_.name_separator;
+            first += part.string();
+        }
+        if (search::finds_below(card_, folder_ / root, first)) return;
         const std::string below = root + space + "/";
         std::map<std::string, std::string> by_name;  // → file
         for (const auto& file : code_files(card_, inner)) {
-            std::string name = space;
+            std::string name = first;
             const fs::path path = file.substr(0, file.size() - card_.extension.size());
             for (const auto& part : path) {
                 name += card_.name_separator;
                 name += part.string();
             }
-            if (search::root_of(card_, name, inner / file) == inner.parent_path())
+            const auto found = search::root_of(card_, name, inner / file);
+            if (found && fs::path(*found / space).lexically_normal() == inner)
                 by_name.emplace(std::move(name), below + file);
         }
         const members::Patterns patterns(card_);

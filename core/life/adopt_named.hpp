@@ -30,8 +30,8 @@ struct NamedFiles {
 /// lies in it.
 [[nodiscard]] NamedFiles named_files(const model::Card& card, const std::filesystem::path& folder, bool asked_for);
 
-/// What it can load from below a folder in it that is no module itself, by names that begin with that folder's: where
-/// files in there load each other so.
+/// What it can load from below `space`, a folder in it that is no module itself, or one further down: by names that
+/// begin so, where files in there load each other by such names.
 [[nodiscard]] NamedFiles named_files_in(const model::Card& card, const std::filesystem::path& folder,
                                         const std::string& space);
 

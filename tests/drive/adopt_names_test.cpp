@@ -80,6 +80,19 @@ TEST_CASE("files that load each other so are modules by themselves, and the fold
     CHECK(adopted["modules"][0]["module"] == "sky");
 }
 
+TEST_CASE("a folder further down is found out by how its files load each other too") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("given/sky/far/one.lua", "return { one = require(\"sky.far.two\").two }\n");
+    driver.write("given/sky/far/two.lua", "return { two = function() return 2 end }\n");
+    const auto run = driver.envar({"adopt", "../given/sky/far", "--into", "mods", "--copy"}, "w");
+    REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+    CHECK_MESSAGE(run.output.find("sky.far.one 0.1.0 for lua, 1 member, needs 1 module") != std::string::npos,
+                  run.output);
+    CHECK(driver.envar({"check"}, "w").status == 0);
+    CHECK(driver.envar({"trial"}, "w").output.find("2 modules loaded as predicted") != std::string::npos);
+}
+
 TEST_CASE("a link to a file means the file") {
     const Driver driver;
     REQUIRE(driver.envar({"begin", "w"}).status == 0);
