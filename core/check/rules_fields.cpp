@@ -114,9 +114,9 @@ void one_member(const Module& module, const model::Member& member, versions::Sch
     for (const model::Parameter& parameter : member.parameters)
         if (parameter.preset.given() && parameter.required)
             default_of_required(module, parameter.name.value, parameter.preset, findings);
-    auto names = words_of(member.parameters, [](const auto& p) -> const Word& { return p.name; });
-    // Code calls what it does not use `_`, however much there is of it.
-    std::erase_if(names, [](const Word* name) { return name->value.find_first_not_of('_') == std::string::npos; });
+    std::vector<const Word*> names;
+    for (const model::Parameter& parameter : member.parameters)
+        if (!parameter.is_unused()) names.push_back(&parameter.name);
     no_repeats(module.source, names, "parameter", findings);
     const auto since = versions::parse_version(member.since.value, scheme);
     if (since && module.manifest.version && *module.manifest.version < *since)

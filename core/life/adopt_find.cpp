@@ -22,7 +22,7 @@ using text::refuse;
 using text::Result;
 
 constexpr int deepest_tree = 8;
-constexpr std::ptrdiff_t deepest_space = 2;  // folders between one that was named and where its host looks
+constexpr int deepest_space = 3;  // folders that a name may begin with
 constexpr std::size_t most_folders = 100000;
 
 /// A folder as the module of one card, or as a place of several.
@@ -38,17 +38,11 @@ class Finder {
     Finder(const model::Space& space, const std::string& host) : space_(space), host_(host) {}
 
     Result<FoundForeign> run(const fs::path& folder, const std::string& shown) {
-        std::string space = folder.filename().string();
-        for (fs::path above = folder.parent_path();;) {
-            const auto spaces = spaces_of(above, space);
+        fs::path above;
+        if (const auto spaces = spaces_around(folder, above); !spaces.empty()) {
             if (spaces.size() > 1) return several(spaces, shown);
-            if (spaces.size() == 1) {
-                add(spaces.front(), above, "");
-                return std::move(found_);
-            }
-            if (std::count(space.begin(), space.end(), '/') >= deepest_space || !above.has_relative_path()) break;
-            space = (above.filename() / space).generic_string();
-            above = above.parent_path();
+            add(spaces.front(), above, "");
+            return std::move(found_);
         }
         auto own = looks_of(folder, true);
         if (own.size() > 1) return several(own, shown);
@@ -164,13 +158,20 @@ class Finder {
         return !sure.empty() ? sure : !plain.empty() ? plain : !bare.empty() ? bare : named;
     }
 
-    /// The cards whose modules lie below the folder by names that begin with that of a folder in it.
-    [[nodiscard]] std::vector<Look> spaces_of(const fs::path& folder, const std::string& space) const {
+    /// The cards whose modules lie in the folder by names that begin with its own, or with that of a folder around it
+    /// too; `above` is where these begin.
+    [[nodiscard]] std::vector<Look> spaces_around(const fs::path& folder, fs::path& above) const {
         std::vector<Look> looks;
-        for (const Card& card : space_.cards) {
-            if (!host_.empty() && card.name.value != host_) continue;
-            NamedFiles files = named_files_in(card, folder, space);
-            if (!files.heads.empty()) looks.push_back({&card, {}, std::move(files), {}});
+        fs::path space;
+        above = folder;
+        for (int depth = 0; depth < deepest_space && looks.empty() && above.has_relative_path(); ++depth) {
+            space = space.empty() ? above.filename() : above.filename() / space;
+            above = above.parent_path();
+            for (const Card& card : space_.cards) {
+                if (!host_.empty() && card.name.value != host_) continue;
+                NamedFiles files = named_files_in(card, above, space.generic_string());
+                if (!files.heads.empty()) looks.push_back({&card, {}, std::move(files), {}});
+            }
         }
         return looks;
     }

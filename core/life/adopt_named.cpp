@@ -202,19 +202,19 @@ class Naming {
             if (found && fs::path(*found / space).lexically_normal() == inner)
                 by_name.emplace(std::move(name), below + file);
         }
+        if (by_name.size() < 2) return;
         const members::Patterns patterns(card_);
         const auto loads_another = [&](const auto& one) {
             const auto text = files::read_file(folder_ / one.second, largest_of_code);
-            const auto imports = text ? members::scan_imports(*text, patterns) : std::vector<members::Import>();
+            if (!text || text->find(first + card_.name_separator) == std::string::npos) return false;
+            const auto imports = members::scan_imports(*text, patterns);
             return std::any_of(imports.begin(), imports.end(), [&](const auto& import) {
                 return import.name != one.first && by_name.count(import.name) != 0;
             });
         };
-        if (by_name.size() > 1 && std::any_of(by_name.begin(), by_name.end(), loads_another))
-            for (const auto& [name, file] : by_name) {
-                add({file, name, "", "what its files load"});
-                is_apart_ = true;
-            }
+        if (std::none_of(by_name.begin(), by_name.end(), loads_another)) return;
+        is_apart_ = true;
+        for (const auto& [name, file] : by_name) add({file, name, "", "what its files load"});
     }
 
     /// Files of one function each, all of which are found once the folder is on the path. The module is called like

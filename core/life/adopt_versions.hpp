@@ -17,7 +17,7 @@ struct FolderName {
 };
 [[nodiscard]] FolderName folder_name_of(const model::Card& card, const std::filesystem::path& folder);
 
-/// What a folder that was unpacked says: `lz4-1.9.4` holds version 1.9.4 of lz4. Without such an ending its own name.
+/// What a folder that was unpacked says: `sky-1.9.4` holds version 1.9.4 of sky. Without such an ending its own name.
 [[nodiscard]] FolderName unpacked_name_of(const model::Card& card, const std::filesystem::path& folder);
 
 /// The path of a file of the module as a host that knows no versions would have it: without the folder of the

@@ -1,16 +1,15 @@
 // The module that is gathered: its code, and its plan through scaffold.
 #include "core/life/gather.hpp"
 
-#include "core/life/adopt_facts.hpp"
-#include "core/versions/version.hpp"
-
 #include <fmt/format.h>
 #include <re2/re2.h>
 
 #include <algorithm>
 #include <set>
 
+#include "core/life/adopt_facts.hpp"
 #include "core/life/sync.hpp"
+#include "core/versions/version.hpp"
 
 namespace envar::life {
 namespace {

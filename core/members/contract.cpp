@@ -204,7 +204,7 @@ class Comparer {
     /// What stands for the parameter there, null for nothing. What takes the rest may be called as it likes; `_` is
     /// no name, and counts by its place.
     static const model::Parameter* counterpart(const Seen& there, const model::Parameter& one) {
-        if (!takes_rest(one) && one.name.value.find_first_not_of('_') == std::string::npos) return nullptr;
+        if (!takes_rest(one) && one.is_unused()) return nullptr;
         const auto found = std::find_if(there.parameters.begin(), there.parameters.end(), [&](const auto& other) {
             return takes_rest(one) ? other.given == one.given : other.name.value == one.name.value;
         });

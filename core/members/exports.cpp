@@ -4,7 +4,6 @@
 
 #include "core/members/definitions.hpp"
 #include "core/members/grammar.hpp"
-#include "core/text/pattern.hpp"
 
 namespace envar::members {
 namespace {

@@ -79,7 +79,7 @@ class Lexer {
         }
         if (special()) return;
         if (text_[at_] == ';' || (hidden_ == 0 && text_[at_] == separator()) ||
-            (tables_.after_marks.find(text_[at_]) != std::string::npos && !is_redirection(at_)))
+            tables_.after_marks.find(text_[at_]) != std::string::npos)
             separate();
         ++at_;
     }
@@ -127,12 +127,6 @@ class Lexer {
 
     void separate() {
         if (hidden_ == 0) pending_ = ended_ = true;
-    }
-
-    /// `2>&1`, `&>file`: the mark is none that ends a command.
-    [[nodiscard]] bool is_redirection(std::size_t at) const {
-        if (text_[at] != '&') return false;
-        return (at > 0 && (text_[at - 1] == '>' || text_[at - 1] == '<')) || text_.substr(at, 2) == "&>";
     }
 
     /// A block that opens right behind the mark of the one at hand has the same head.

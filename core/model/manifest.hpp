@@ -49,6 +49,9 @@ struct Parameter {
     std::string given = "in_place";  // how it is handed over; see the field's help
     Scalar preset;
     std::string summary;
+
+    /// Code calls `_` what it does not use: no name, and there may be several.
+    [[nodiscard]] bool is_unused() const { return name.value.find_first_not_of('_') == std::string::npos; }
 };
 
 struct Member {
