@@ -198,7 +198,7 @@ Outcome run_trial(Invocation& invocation) {
         }
     auto print = leave_results(invocation, space->root, "trial", to_json(*trial), &rows);
     if (!print) return tl::unexpected(print.error());
-    const ExitStatus status = trial->agrees() && trial->tests_pass() ? fine : answer_is_no;
+    const ExitStatus status = trial->agrees() && trial->tests_pass() && !trial->lacks_needs ? fine : answer_is_no;
     if (!*print) return status;
     Terminal& out = *invocation.terminal;
     for (std::size_t i = 0; i < trial->hosts.size(); ++i) {

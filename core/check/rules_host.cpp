@@ -7,6 +7,7 @@
 #include "core/check/rules.hpp"
 #include "core/files/read.hpp"
 #include "core/order/host_order.hpp"
+#include "core/text/glob.hpp"
 #include "core/text/names.hpp"
 
 namespace envar::check {
@@ -25,7 +26,8 @@ bool ends_in_one_of(const std::string& name, const std::vector<std::string>& ext
 void strange_assets(const Module& module, const Card& card, const model::AssetKind& kind, Findings& findings) {
     const auto known = [&](const std::string& name) {
         return std::any_of(card.assets.begin(), card.assets.end(), [&](const model::AssetKind& other) {
-            return other.folder == kind.folder && ends_in_one_of(name, other.extensions);
+            return other.folder == kind.folder &&
+                   (ends_in_one_of(name, other.extensions) || text::Globs(other.beside).match(name));
         });
     };
     std::vector<std::string> strange;

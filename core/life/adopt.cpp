@@ -19,6 +19,7 @@
 #include "core/model/schema.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
+#include "core/search/walk.hpp"
 #include "core/text/names.hpp"
 #include "core/text/template.hpp"
 #include "core/text/utf8.hpp"
@@ -322,13 +323,19 @@ class Adopter {
                           "name a folder further down");
         adoption_.plan.add(
             {module.home / model::manifest_name, std::nullopt, body, "the manifest, from what the files tell"});
-        // A host that goes through its folders finds everything below the folder that was named; others are led to
-        // the folder below which they come to the entry file.
+        // A host that goes through its folders comes through groups of modules by itself; others are led to the
+        // folder below which they come to the entry file.
         if (!taken.beside.empty()) {
             search_folder = module.folder.parent_path().parent_path();
         } else if (card.walk.entry.empty()) {
             const auto below = search::root_of(card, module);
             search_folder = below && card.inside.empty() ? *below : module.folder.parent_path();
+        } else {
+            const fs::path top = search_folder;
+            search_folder = module.folder.parent_path();
+            for (fs::path group = source.parent_path(); search_folder != top && search::is_group(card.walk, group);
+                 group = group.parent_path())
+                search_folder = search_folder.parent_path();
         }
         const fs::path manifests = order_.into.empty() ? module.home.parent_path() : space_.root / order_.into;
         made_.push_back(std::move(module));

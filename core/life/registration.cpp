@@ -12,6 +12,7 @@
 #include "core/model/toml_layout.hpp"
 #include "core/search/search_path.hpp"
 #include "core/search/session.hpp"
+#include "core/search/walk.hpp"
 #include "core/text/template.hpp"
 
 #include <nlohmann/json.hpp>
@@ -50,9 +51,7 @@ bool all_groups(const model::Card& card, const fs::path& top, const fs::path& fo
     for (const auto& part : folder.lexically_relative(top)) {
         if (part.empty() || part == ".") continue;
         at /= part;
-        if (std::none_of(card.walk.groups.begin(), card.walk.groups.end(),
-                         [&](const std::string& mark) { return files::is_file(at / mark); }))
-            return false;
+        if (!search::is_group(card.walk, at)) return false;
     }
     return true;
 }

@@ -86,7 +86,7 @@ std::vector<Below> scan_below(const model::Module& module, const model::Card& ca
         one.scan.card = &card;
         one.scan.source = text::Source(files::shown_path(path, root), std::move(*content));
         Outside outside;  // what it takes from elsewhere is told there
-        one.scan.members = definitions(one.scan.source, card, patterns.compiled(), false, &outside);
+        one.scan.members = definitions(one.scan.source, card, patterns.compiled(), false, module.name(), &outside);
     }
     return out;
 }

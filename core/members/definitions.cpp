@@ -19,8 +19,9 @@ namespace envar::members {
 namespace {
 
 constexpr std::size_t longest_definition = std::size_t{16} << 10U;  // as far as a pattern looks
-constexpr std::size_t longest_head = 512, longest_name = 256;       // of a namespace's block; what still gets longer
-constexpr std::size_t deepest_namespace = 64, most_tables = 16;     // that a name is in, or names that a table has
+const std::string worked_out = "${}";  // stands for what the code puts together as it runs; see written_out()
+constexpr std::size_t longest_head = 512, longest_name = 256;    // of a namespace's block; what still gets longer
+constexpr std::size_t deepest_namespace = 64, most_tables = 16;  // that a name is in, or names that a table has
 
 /// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
 enum class Wanted { of_entry, of_part, all };
@@ -40,8 +41,9 @@ class Definitions {
           documentation_(text_, lexed_, card, patterns),
           parameters_(text_, code_, card, patterns) {}
 
-    std::vector<FoundMember> run(Outside* outside = nullptr) {
-        table_ = patterns_.table.last(code_);  // modules return it at their end
+    /// `module`: the one that the text is of; empty where nobody knows.
+    std::vector<FoundMember> run(std::string_view module, Outside* outside = nullptr) {
+        table_ = card_.own_table && !module.empty() ? module : patterns_.table.last(code_);  // returned at their end
         names_.reserve(lexed_.statements.size());
         read_exports();
         for (std::size_t i = 0; i < lexed_.statements.size(); ++i) look_at(i);
@@ -140,12 +142,20 @@ class Definitions {
         if (only_pieces_ && groups[member.behind].data() != nullptr) return true;
         if (member.role == model::MemberRole::none) return true;
         if (member.role == model::MemberRole::taken) {
-            const text::Span names = place_of(groups[member.names]), file = place_of(groups[member.file]);
             // A path stands in a string, or in part, so it is read from the text itself.
-            outside_.taken.push_back(
-                member.file == 0
-                    ? TakenNames{std::string(groups[member.from]), names, false}
-                    : TakenNames{std::string(text_.substr(file.begin, file.end - file.begin)), {}, true});
+            const auto path = [&](int group) {
+                const text::Span place = place_of(groups[group]);
+                return std::string(text_.substr(place.begin, place.end - place.begin));
+            };
+            if (member.file != 0) {
+                outside_.taken.push_back({path(member.file), {}, true});
+            } else if (member.ending != 0) {
+                std::string ending = path(member.ending);
+                if (!ending.ends_with(card_.extension)) return false;
+                outside_.taken.push_back({worked_out + std::move(ending), {}, true});
+            } else {
+                outside_.taken.push_back({std::string(groups[member.from]), place_of(groups[member.names]), false});
+            }
             return true;
         }
         if (member.names != 0) return take_names(member, index, groups);
@@ -156,6 +166,7 @@ class Definitions {
     }
 
     [[nodiscard]] bool is_table(std::string_view name) const {
+        if (card_.own_table && place_in(locals_, name) != 0) return false;  // the file has one for itself
         return name == table_ || std::find(tables_.begin(), tables_.end(), name) != tables_.end();
     }
 
@@ -445,21 +456,22 @@ class Definitions {
 }  // namespace
 
 std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,
-                                     const Patterns::Compiled& patterns, bool part, Outside* outside) {
+                                     const Patterns::Compiled& patterns, bool part, std::string_view module,
+                                     Outside* outside) {
     Definitions wanted(source, card, patterns, part ? Wanted::of_part : Wanted::of_entry);
-    return wanted.run(outside);
+    return wanted.run(module, outside);
 }
 
 std::vector<FoundMember> all_definitions(const text::Source& source, const model::Card& card,
                                          const Patterns::Compiled& patterns, Outside& outside) {
-    return Definitions(source, card, patterns, Wanted::all).run(&outside);
+    return Definitions(source, card, patterns, Wanted::all).run({}, &outside);
 }
 
 Everything everything_in(const text::Source& source, const model::Card& card, const Patterns::Compiled& patterns) {
     Everything out;
     Definitions all(source, card, patterns, Wanted::all);
     all.find_only_pieces();
-    out.defined = all.run();
+    out.defined = all.run({});
     std::erase_if(out.defined,
                   [](const FoundMember& one) { return one.kind == "variable" || one.kind == "constant"; });
     out.others = all.others(out.defined);

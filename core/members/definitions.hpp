@@ -49,7 +49,8 @@ struct Patterns::Compiled {
     struct Member {
         Pattern pattern, owner;
         std::string kind;
-        int name = 0, names = 0, declared = 0, parameters = 0, table = 0, alias = 0, from = 0, file = 0, behind = 0,
+        int name = 0, names = 0, declared = 0, parameters = 0, table = 0, alias = 0, from = 0, file = 0, ending = 0,
+            behind = 0,
             owner_table = 0;   // groups; 0: none
         bool in_line = false;  // the pattern is for anywhere in a line
         bool only_in_parts = false;
@@ -141,10 +142,10 @@ class ListedNames {
     text::Globs patterns_;
 };
 
-/// In the order of the text, without internal ones; with `part`, of a file that is no entry file.
+/// In the order of the text, without internal ones; with `part`, of a file that is no entry file of the module.
 [[nodiscard]] std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,
                                                    const Patterns::Compiled& patterns, bool part,
-                                                   Outside* outside = nullptr);
+                                                   std::string_view module, Outside* outside = nullptr);
 
 /// All that the text defines, internal or not and whatever it exports.
 [[nodiscard]] std::vector<FoundMember> all_definitions(const text::Source& source, const model::Card& card,

@@ -55,7 +55,7 @@ void Parameters::read(std::string_view list, FoundMember& member) {
     const auto begin = static_cast<std::size_t>(list.data() - code_.data());
     const std::string& separator = card_.parameter_separator;
     std::size_t item = begin;
-    std::ptrdiff_t depth = 0;
+    std::ptrdiff_t depth = 0, angles = 0;
     bool can_be_left_out = false, named = false;
     if (separator.size() == 1 && separator != " ")
         member.parameters.reserve(1 +
@@ -81,12 +81,24 @@ void Parameters::read(std::string_view list, FoundMember& member) {
     };
     const bool by_blanks = separator == " ", by_commas = separator == ",";
     const char mark = separator.empty() ? '\0' : separator.front();
+    // `list<int>` and not `1 << 10` or `a <= b`.
+    const auto opens_angle = [&](std::size_t at) {
+        if (code_[at] != '<' || at == begin || at + 1 == begin + list.size()) return false;
+        const char before = code_[at - 1], behind = code_[at + 1];
+        return (std::isalnum(static_cast<unsigned char>(before)) != 0 || before == '_') && behind != '<' &&
+               behind != '=';
+    };
     for (std::size_t at = begin; at < begin + list.size(); ++at) {
         const char c = code_[at];
-        if (c == '(' || c == '[' || c == '{' || (c == '<' && by_commas)) ++depth;
-        if (c == ')' || c == ']' || c == '}' || (c == '>' && by_commas && code_[at - 1] != '-')) --depth;
+        if (c == '(' || c == '[' || c == '{') ++depth;
+        if (c == ')' || c == ']' || c == '}') --depth;
+        if (by_commas && opens_angle(at)) ++angles;
+        if (by_commas && c == '>' && angles > 0 && code_[at - 1] != '-') --angles;
         const bool between = by_blanks ? is_space(c) : c == mark && !separator.empty();
-        if (between && depth <= 0) take_item(at);
+        if (between && depth + angles <= 0) take_item(at);
+        // What is in brackets ends with them: `(title #f)(escape #t)`.
+        const bool ends = by_blanks && depth == 0 && (c == ')' || c == ']' || c == '}');
+        if (ends && at + 1 < begin + list.size() && !is_space(code_[at + 1])) take_item(at + 1), --item;
     }
     take_item(begin + list.size());
     name_anew(member.parameters);

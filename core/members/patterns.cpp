@@ -48,8 +48,9 @@ Patterns::Compiled::Compiled(const model::Card& card)
         made.names = group(*made.pattern, "names");
         made.declared = group(*made.pattern, "declared");
         made.file = group(*made.pattern, "file");
+        made.ending = group(*made.pattern, "ending");
         if (made.name == 0 && made.names == 0 && made.declared == 0 && made.role != model::MemberRole::none &&
-            made.file == 0)
+            made.file == 0 && made.ending == 0)
             continue;
         made.parameters = group(*made.pattern, "parameters");
         made.table = group(*made.pattern, "table");

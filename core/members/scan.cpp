@@ -111,12 +111,13 @@ std::vector<std::filesystem::path> public_headers(const model::Module& module) {
     return out;
 }
 
-void add_part(const std::filesystem::path& path, const model::LanguagePart& part, const model::Card& card,
-              const std::filesystem::path& root, const Patterns& patterns, std::set<std::string>& known, Scan& scan) {
+void add_part(const std::filesystem::path& path, const model::LanguagePart& part, const std::string& module,
+              const model::Card& card, const std::filesystem::path& root, const Patterns& patterns,
+              std::set<std::string>& known, Scan& scan) {
     auto content = files::read_file(path, largest_source);
     if (!content) return;
     text::Source source(files::shown_path(path, root), std::move(*content));
-    std::vector<FoundMember> found = definitions(source, card, patterns.compiled(), true);
+    std::vector<FoundMember> found = definitions(source, card, patterns.compiled(), true, module);
     if (part.named) {
         const std::string name = path.stem().string();
         const auto& internal = patterns.compiled().internal;
@@ -176,7 +177,8 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     if (card.is_native()) {
         result.readable = result.of_headers = true;
         result.source = text::Source(module.source.file(), "");
-        for (const auto& path : public_headers(module)) add_part(path, {}, card, root, patterns, known, result);
+        for (const auto& path : public_headers(module))
+            add_part(path, {}, module.name(), card, root, patterns, known, result);
         return result;
     }
     const auto file = entry_file(module, card);
@@ -186,7 +188,7 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     result.source = text::Source(files::shown_path(file, root), content ? std::move(*content) : std::string());
     if (!result.readable) return result;
     Outside outside;
-    result.members = definitions(result.source, card, patterns.compiled(), false, &outside);
+    result.members = definitions(result.source, card, patterns.compiled(), false, module.name(), &outside);
     for (const auto& member : result.members) known.insert(member.name);
     if (!outside.taken.empty()) add_taken({module, card, root, patterns}, file, outside, known, result);
     std::set<std::string> read;  // what the entry file reads in may be among the parts
@@ -194,7 +196,7 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
     for (const auto& part : card.parts)
         for (const auto& path : part_files(module, card, part))
             if (part.named || read.count(files::shown_path(path, root)) == 0)
-                add_part(path, part, card, root, patterns, known, result);
+                add_part(path, part, module.name(), card, root, patterns, known, result);
     keep_own(card, module.name(), result.members);
     std::erase_if(result.members,
                   [&](const FoundMember& member) { return is_handle(member.name, module.manifest, card); });

@@ -241,7 +241,10 @@ class Taker {
         file = std::make_unique<File>();
         file->source = text::Source(files::shown_path(path, taker_.root), std::move(*content));
         Outside outside;
-        file->defined = all_definitions(file->source, taker_.card, taker_.patterns.compiled(), outside);
+        const auto& patterns = taker_.patterns.compiled();
+        file->defined = taker_.card.own_table
+                            ? definitions(file->source, taker_.card, patterns, true, taker_.module.name(), &outside)
+                            : all_definitions(file->source, taker_.card, patterns, outside);
         for (std::size_t i = 0; i < file->defined.size(); ++i) file->places.emplace(file->defined[i].name, i);
         file->listed.insert(outside.exports.begin(), outside.exports.end());
         file->exports = std::move(outside.exports);

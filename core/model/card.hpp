@@ -213,6 +213,7 @@ struct AssetKind {
     std::string kind;
     std::string folder;                   // in the module
     std::vector<std::string> extensions;  // that the host takes
+    std::vector<std::string> beside;      // names with `*`: what authors keep there for themselves
 };
 
 /// What a native core can be surfaced as, and how that is built.
@@ -401,6 +402,7 @@ struct Card {
     std::string doc_parameter_pattern;       // RE2 of a line of documentation: groups `name`, `type`, `summary`
     std::vector<MemberPattern> members;
     std::string table_pattern;                 // RE2, group 1: the name of the table that members are put into
+    bool own_table = false;                    // that of a module has its name, whichever of its files fills it
     std::string scope_pattern;                 // RE2 of the head of a block in a namespace, with the group `name`
     std::string internal_pattern;              // members of such names are nobody else's business
     std::vector<std::string> before_patterns;  // RE2 of what may stand before a definition in its statement

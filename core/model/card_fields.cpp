@@ -203,6 +203,9 @@ const Fields asset_kind_table = {
      .example = "\"textures\"", .bound = at<&AssetKind::folder>()},
     {.key = "extensions", .type = Type::texts, .required = true, .help = "how the files end that the host takes",
      .example = "[\".png\", \".jpg\"]", .bound = at<&AssetKind::extensions>()},
+    {.key = "beside", .type = Type::texts, .preset = "[]",
+     .help = "names, with `*`, of what authors keep there for themselves: that the host takes no notice of it is as it should be",
+     .example = "[\"*.xcf\", \"LICENSE*\"]", .bound = at<&AssetKind::beside>()},
 };
 
 const Fields adopt_table = {

@@ -31,7 +31,8 @@ const Fields language_member_table = {
      .help = "local: no member, but what a group `alias` of another pattern may name; gone: takes members away again; "
              "none: no definition, whatever patterns below this one say; listed: a member where `export` names it; "
              "taken: `names` are taken over from the module's file that the group `from` names, or all of the one whose path "
-             "the group `file` ends with; other_name: a member where "
+             "the group `file` ends with, or which has the ending of the card's files and the path in the group `ending` behind "
+             "something else; other_name: a member where "
              "what the group `alias` names is one, or `export` names it; table: `name` is another name of the table that the "
              "group `table` names",
      .example = "\"local\"", .bound = at<&MemberPattern::role>()},
@@ -226,6 +227,10 @@ const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
     {.key = "table", .type = Type::pattern,
      .help = "the line that tells the table whose fields are the members, as group 1", .example = "'return (\\w+)'",
      .bound = at<&Card::table_pattern>()},
+    {.key = "own_table", .type = Type::boolean, .preset = "false",
+     .help = "the table whose fields are a module's members is called like the module, and all its files see it; `table` is "
+             "for scripts that are no module yet",
+     .example = "true", .bound = at<&Card::own_table>()},
     {.key = "scope", .type = Type::pattern,
      .help = "the head of a block whose names are in a namespace, which is the group `name`; of a module's members those "
              "count that are in the namespace of its name, where there are some",

@@ -17,11 +17,14 @@ namespace {
 namespace fs = std::filesystem;
 using model::Module;
 
+constexpr std::size_t most_folders = 4;
+
 /// A module as the host lines it up.
 struct Lined {
     const Module* module = nullptr;
     bool based = false;               // part of what the host starts from: before all that is added to it
-    std::string entry;                // of the search path
+    std::string holder;               // its entry of the search path
+    std::size_t entry = 0;            // in the order in which the host goes through them
     std::vector<std::string> folder;  // parts of its path below the entry
     std::set<std::string> needs;      // that have not been loaded
 
@@ -39,7 +42,9 @@ class StackRule {
     StackRule(const resolve::Question& question, const model::Card& card)
         : question_(question), space_(*question.space), card_(card) {}
 
-    Order run() {
+    /// `nth`: of the orders in which it may go through its search folders.
+    Order run(std::size_t nth = 0) {
+        nth_ = nth;
         resolve::Question question = question_;
         question.optional = false;  // such a host loads what is switched on
         Order planned = load_order(question);
@@ -52,6 +57,13 @@ class StackRule {
         load();
         tell_dropped();
         return std::move(order_);
+    }
+
+    /// After run(): how many orders there are.
+    [[nodiscard]] std::size_t orders() const {
+        std::size_t orders = 1;
+        for (std::size_t i = 2; i <= folders_.size(); ++i) orders *= i;
+        return folders_.size() > most_folders ? 1 : orders;
     }
 
   private:
@@ -105,13 +117,9 @@ class StackRule {
 
     /// Whether every folder between the entry and the module is a group; one that is not there says nothing.
     [[nodiscard]] bool is_reached(const Module& module, const fs::path& entry) const {
-        const auto& marks = card_.walk.groups;
         for (fs::path above = module.folder.parent_path(); above != entry && above.has_relative_path();
              above = above.parent_path()) {
-            if (!files::is_folder(above)) continue;
-            if (std::none_of(marks.begin(), marks.end(),
-                             [&](const std::string& mark) { return files::is_file(above / mark); }))
-                return false;
+            if (files::is_folder(above) && !search::is_group(card_.walk, above)) return false;
         }
         return true;
     }
@@ -126,7 +134,7 @@ class StackRule {
                 for (const auto& part : lined.module->folder.lexically_relative(holder->folder))
                     lined.folder.push_back(part.string());
                 lined.based = !holder->base.empty();
-                lined.entry = holder->folder;
+                lined.holder = holder->folder;
                 if (!lined.based) used.insert(holder->folder);
                 return false;
             }
@@ -137,9 +145,15 @@ class StackRule {
         if (used.size() > 1)
             order_.notes.push_back(fmt::format(
                 "{} goes through several search folders in an order that it tells nobody", card_.name.value));
+        folders_.assign(used.begin(), used.end());
+        std::vector<std::string> in_order = folders_;
+        for (std::size_t i = 0; i < nth_; ++i) std::next_permutation(in_order.begin(), in_order.end());
+        for (Lined& lined : line_)
+            lined.entry = static_cast<std::size_t>(std::find(in_order.begin(), in_order.end(), lined.holder) -
+                                                   in_order.begin());
         std::sort(line_.begin(), line_.end(), [](const Lined& a, const Lined& b) {
-            return std::tuple(!a.based, !a.grouped(), a.entry, a.folder) <
-                   std::tuple(!b.based, !b.grouped(), b.entry, b.folder);
+            return std::tuple(!a.based, !a.grouped(), a.entry, a.holder, a.folder) <
+                   std::tuple(!b.based, !b.grouped(), b.entry, b.holder, b.folder);
         });
         for (Lined& lined : line_) {
             for (const auto& d : lined.module->manifest.dependencies) {
@@ -225,8 +239,10 @@ class StackRule {
     const model::Space& space_;
     const model::Card& card_;
     std::map<std::string, Placed> planned_;
-    std::set<std::string> names_;  // that the host sees
-    std::vector<Lined> line_;      // in the end those that are dropped
+    std::set<std::string> names_;       // that the host sees
+    std::vector<Lined> line_;           // in the end those that are dropped
+    std::vector<std::string> folders_;  // of the search path, where modules of the line are
+    std::size_t nth_ = 0;
     Order order_;
 };
 
@@ -248,6 +264,14 @@ Order as_planned(const resolve::Question& question, const model::Card& card) {
 Order host_order(const resolve::Question& question, const model::Card& card) {
     if (card.host_order == model::HostOrder::last_ready_first) return StackRule(question, card).run();
     return as_planned(question, card);
+}
+
+std::vector<Order> host_orders(const resolve::Question& question, const model::Card& card) {
+    if (card.host_order != model::HostOrder::last_ready_first) return {as_planned(question, card)};
+    StackRule first(question, card);
+    std::vector<Order> orders = {first.run()};
+    for (std::size_t i = 1; i < first.orders(); ++i) orders.push_back(StackRule(question, card).run(i));
+    return orders;
 }
 
 }  // namespace envar::order

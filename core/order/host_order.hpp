@@ -7,6 +7,8 @@
 // (`after`, optional needs) count as needs as soon as the other is there. What never gets all it needs is dropped.
 #pragma once
 
+#include <vector>
+
 #include "core/order/order.hpp"
 
 namespace envar::order {
@@ -15,5 +17,9 @@ namespace envar::order {
 /// host drops is in `skipped`; circles and missing modules are as in `load_order`. `notes` tell where the rule is not
 /// known.
 [[nodiscard]] Order host_order(const resolve::Question& question, const model::Card& card);
+
+/// All orders that may be the host's, that one first: several where nobody knows in which order it goes through its
+/// search folders. Of more than four such folders, only the first.
+[[nodiscard]] std::vector<Order> host_orders(const resolve::Question& question, const model::Card& card);
 
 }  // namespace envar::order

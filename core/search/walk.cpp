@@ -30,17 +30,12 @@ class Walker {
         for (const auto& name : names) {
             const fs::path inner = folder / name;
             if (name.front() == '.' || !files::is_folder(inner)) continue;
-            if (!is_group(inner)) {
+            if (!is_group(walk_, inner)) {
                 found_.push_back({name_of(inner, name), below + name, depth > 0});
             } else if (depth < deepest_group) {
                 go(inner, below + name + "/", depth + 1);
             }
         }
-    }
-
-    [[nodiscard]] bool is_group(const fs::path& folder) const {
-        return std::any_of(walk_.groups.begin(), walk_.groups.end(),
-                           [&](const std::string& mark) { return files::is_file(folder / mark); });
     }
 
     [[nodiscard]] std::string name_of(const fs::path& folder, const std::string& otherwise) const {
@@ -61,6 +56,11 @@ class Walker {
 };
 
 }  // namespace
+
+bool is_group(const model::SearchWalk& walk, const fs::path& folder) {
+    return std::any_of(walk.groups.begin(), walk.groups.end(),
+                       [&](const std::string& mark) { return files::is_file(folder / mark); });
+}
 
 std::vector<WalkedModule> walk_entry(const model::SearchWalk& walk, const fs::path& entry) {
     return Walker(walk).run(entry);

@@ -16,6 +16,9 @@ struct WalkedModule {
     bool grouped = false;
 };
 
+/// Whether the host comes through the folder to the modules in it.
+[[nodiscard]] bool is_group(const model::SearchWalk& walk, const std::filesystem::path& folder);
+
 /// The modules in an entry's folder, in the order of their folders' names, those of a group in the group's place.
 /// Folders that begin with a dot are passed over; groups are gone into up to 16 levels deep.
 [[nodiscard]] std::vector<WalkedModule> walk_entry(const model::SearchWalk& walk, const std::filesystem::path& entry);

@@ -35,8 +35,12 @@ constexpr std::string_view runner_name = "runner";
 
 class HostRun {
   public:
-    HostRun(const Settings& settings, const model::Card& card, std::vector<std::string> names)
-        : settings_(settings), space_(*settings.question.space), card_(card), names_(std::move(names)) {}
+    HostRun(const Settings& settings, const model::Card& card, std::vector<std::vector<std::string>> sequences)
+        : settings_(settings),
+          space_(*settings.question.space),
+          card_(card),
+          sequences_(std::move(sequences)),
+          names_(sequences_.front()) {}
 
     Result<HostTrial> run() {
         trial_.host = card_.name.value;
@@ -85,8 +89,29 @@ class HostRun {
             judge.take_run(*outcome, files::read_file(report, largest_report).value_or(""), time_limit());
             sandbox.remove_file(card_.trial_report);
         }
+        predict_as_loaded();
         judge.finish();
         return {};
+    }
+
+    /// Where several orders are as good, the prediction is the one that came true.
+    void predict_as_loaded() {
+        if (sequences_.size() == 1) return;
+        std::map<std::string, ModuleTrial*> trials;
+        for (ModuleTrial& one : trial_.modules) trials[one.module] = &one;
+        const auto comes_true = [&](const std::vector<std::string>& sequence) {
+            std::size_t latest = 0;
+            return std::all_of(sequence.begin(), sequence.end(), [&](const std::string& name) {
+                const std::size_t position = trials.at(name)->actual_position;
+                return position == 0 || std::exchange(latest, position) < position;
+            });
+        };
+        const auto found = std::find_if(sequences_.begin(), sequences_.end(), comes_true);
+        if (found == sequences_.end()) return;
+        for (std::size_t i = 0; i < found->size(); ++i) trials.at((*found)[i])->predicted_position = i + 1;
+        std::sort(trial_.modules.begin(), trial_.modules.end(), [](const ModuleTrial& a, const ModuleTrial& b) {
+            return a.predicted_position < b.predicted_position;
+        });
     }
 
     /// Modules of compiled code, and what they need of the kind, are built and installed first.
@@ -343,6 +368,7 @@ class HostRun {
     const Settings& settings_;
     const model::Space& space_;
     const model::Card& card_;
+    std::vector<std::vector<std::string>> sequences_;
     std::vector<std::string> names_;
     unsigned port_ = 0;                          // that nobody listens on
     std::map<std::string, std::string> copies_;  // where a module was copied to → its folder
@@ -351,8 +377,9 @@ class HostRun {
 
 }  // namespace
 
-Result<HostTrial> run_host(const Settings& settings, const model::Card& card, std::vector<std::string> names) {
-    return HostRun(settings, card, std::move(names)).run();
+Result<HostTrial> run_host(const Settings& settings, const model::Card& card,
+                           std::vector<std::vector<std::string>> sequences) {
+    return HostRun(settings, card, std::move(sequences)).run();
 }
 
 }  // namespace envar::trial

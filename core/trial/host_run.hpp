@@ -8,9 +8,9 @@
 
 namespace envar::trial {
 
-/// Takes the modules in the order in which they are predicted to be loaded. Fails when the host is not installed or
-/// cannot be started.
+/// Takes the modules in the orders in which they may be loaded, the first being the likely one. Fails when the host
+/// is not installed or cannot be started.
 [[nodiscard]] text::Result<HostTrial> run_host(const Settings& settings, const model::Card& card,
-                                               std::vector<std::string> names);
+                                               std::vector<std::vector<std::string>> sequences);
 
 }  // namespace envar::trial

@@ -26,20 +26,23 @@ std::set<std::string> with_needs(const order::Order& order, const std::vector<st
     return wanted;
 }
 
-/// The names in the host's own sequence. What a host with a rule of its own drops is not tried.
-std::vector<std::string> as_loaded(const Settings& settings, const model::Card& card, std::vector<std::string> names,
-                                   Trial& trial) {
-    if (card.host_order == model::HostOrder::planned) return names;
+/// The names in the sequences that may be the host's own. What a host with a rule of its own drops is not tried.
+std::vector<std::vector<std::string>> as_loaded(const Settings& settings, const model::Card& card,
+                                                std::vector<std::string> names, Trial& trial) {
+    if (card.host_order == model::HostOrder::planned) return {names};
     const std::set<std::string> wanted(names.begin(), names.end());
-    const order::Order order = order::host_order(
+    const auto orders = order::host_orders(
         {settings.question.space, names, settings.question.target, settings.question.platform}, card);
-    std::vector<std::string> loaded;
-    for (const auto& placed : order.placed)
-        if (wanted.count(placed.module) != 0) loaded.push_back(placed.module);
-    for (const auto& skipped : order.skipped)
+    std::vector<std::vector<std::string>> sequences;
+    for (const auto& order : orders) {
+        auto& loaded = sequences.emplace_back();
+        for (const auto& placed : order.placed)
+            if (wanted.count(placed.module) != 0) loaded.push_back(placed.module);
+    }
+    for (const auto& skipped : orders.front().skipped)
         if (wanted.count(skipped.module) != 0)
             trial.untried.push_back(fmt::format("{}: {}", skipped.module, skipped.reason));
-    return loaded;
+    return sequences;
 }
 
 }  // namespace
@@ -132,8 +135,10 @@ Result<Trial> run_trial(const Settings& settings) {
         trial.hosts.push_back(std::move(*run));
     }
     for (const auto& skipped : order.skipped)
-        if (settings.modules.empty() || wanted.count(skipped.module) != 0)
+        if (settings.modules.empty() || wanted.count(skipped.module) != 0) {
             trial.untried.push_back(fmt::format("{}: {}", skipped.module, skipped.reason));
+            trial.lacks_needs = trial.lacks_needs || !order.missing.empty() || !order.cycles.empty();
+        }
     return trial;
 }
 

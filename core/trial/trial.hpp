@@ -79,7 +79,8 @@ struct HostTrial {
 
 struct Trial {
     std::vector<HostTrial> hosts;
-    std::vector<std::string> untried;   // modules of hosts that no trial is known for, and why
+    std::vector<std::string> untried;   // modules that no host was asked to load, and why
+    bool lacks_needs = false;           // some of them because what they need is not there, or is themselves
     [[nodiscard]] bool agrees() const;  // the hosts did as predicted
     [[nodiscard]] bool tests_pass() const;
 };

@@ -113,3 +113,53 @@ TEST_CASE("a tree of mods is taken for the engine's without being told so, a lon
     CHECK(driver.envar({"adopt", "lua/alone"}, "w").status == 0);
     CHECK(driver.read("w/lua/alone/module.envar.toml").find("host = \"lua\"") != std::string::npos);
 }
+
+TEST_CASE("the mods of a game are found where the engine looks, with what all their files put into their tables") {
+    const Driver driver;
+    CHECK(driver.envar({"begin", "w"}).status == 0);
+    driver.write("game/game.conf", "name = Planet\n");
+    const std::string sky = "game/mods/sky/";
+    driver.write(sky + "mod.conf", "name = sky\n");
+    driver.write(sky + "init.lua",
+                 "sky = {}\nother = {}\nlocal path = minetest.get_modpath(\"sky\")\n"
+                 "local function load_part(file)\n    dofile(file)\nend\n"
+                 "dofile(path .. \"/near.lua\")\nload_part(minetest.get_modpath('sky') .. '/far/init.lua')\n");
+    driver.write(sky + "near.lua",
+                 "local s = sky\nfunction sky.near(x)\nend\nfunction other.strange() end\nlocal function mine() end\n"
+                 "s.nearer = function(x, y) end\nsky._hidden = 1\n");
+    driver.write(sky + "far/init.lua", "sky.far = 6\n");
+    driver.write("game/mods/shy/init.lua", "local shy = {}\nfunction shy.hide() end\n");
+    driver.write("game/mods/pack/modpack.conf", "name = pack\n");
+    driver.write("game/mods/pack/deep/init.lua", "");
+    for (const auto* file : {"textures/a.xcf", "models/LICENSE.txt", "models/a.png", "locale/template.txt"})
+        driver.write(sky + file, "x");
+    const Run adopt = driver.envar({"adopt", "../game", "--into", "mods", "--host", "minetest", "--copy"}, "w");
+    CHECK_MESSAGE(adopt.status == 0, adopt.errors);
+    const Run check = driver.envar({"check"}, "w");
+    CHECK_MESSAGE(check.status == 0, check.output);
+    std::set<std::string> members;
+    const json result = result_of(driver.envar({"members", "--format", "json"}, "w"));
+    for (const auto& module : result["modules"])
+        for (const auto& member : module["members"])
+            members.insert(fmt::format("{}.{} {} {}", module["module"].get<std::string>(),
+                                       member["name"].get<std::string>(), member["file"].get<std::string>(),
+                                       member["parameters"].size()));
+    CHECK(fmt::format("{}", fmt::join(members, "; ")) ==
+          "sky.far mods/mods/sky/far/init.lua 0; sky.near mods/mods/sky/near.lua 1; "
+          "sky.nearer mods/mods/sky/near.lua 2");
+    const Run trial = driver.envar({"trial"}, "w");
+    CHECK_MESSAGE(trial.status == 0, trial.output);
+    // What the engine takes from no folder is told.
+    driver.write("w/mods/mods/sky/sounds/a.wav", "x");
+    CHECK(driver.envar({"check"}, "w").output.find("minetest takes no `a.wav` from `sounds`") != std::string::npos);
+    // A mod that cannot be tried is not fine.
+    CHECK(driver.envar({"depend", "shy", "gone"}, "w").status != 2);
+    driver.write("w/mods/mods/shy/module.envar.toml",
+                 driver.read("w/mods/mods/shy/module.envar.toml") + "\n[[dependency]]\nmodule = \"gone\"\n");
+    for (const auto& words : {std::vector<std::string>{"trial"}, {"trial", "shy"}}) {
+        const Run lacking = driver.envar(words, "w");
+        CHECK(lacking.status == 1);
+        CHECK(lacking.output.find("not tried: shy: needs gone, which is not there") != std::string::npos);
+    }
+    CHECK(driver.envar({"trial", "sky"}, "w").status == 0);
+}

@@ -355,6 +355,12 @@ TEST_CASE("a mod that lies deeper than packs lead is not seen by the voxel engin
     driver.write("w/mods/plain/deep/init.lua", "");
     driver.write("w/mods/plain/deep/mod.conf", "name = deep\n");
     CHECK(driver.envar({"adopt", "mods", "--host", "minetest"}, "w").status == 0);
+    const Run trial = driver.envar({"trial"}, "w");  // it has a search entry of its own
+    CHECK_MESSAGE(trial.status == 0, trial.output);
+    std::string settings = driver.read("w/workspace.envar.toml");
+    const std::string entry = "\n[[search]]\nhost = \"minetest\"\nfolder = \"mods/plain\"\n";
+    REQUIRE(settings.find(entry) != std::string::npos);
+    driver.write("w/workspace.envar.toml", settings.erase(settings.find(entry), entry.size()));
     const json order = result_of(driver.envar({"order", "--as-host", "--format", "json"}, "w"));
     CHECK(order["order"].size() == 1);
     CHECK(order["skipped"][0]["module"] == "deep");

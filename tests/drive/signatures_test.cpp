@@ -120,6 +120,9 @@ TEST_CASE("signatures and documentation: Python") {
          "def _hidden():\n    pass\n\n\n__all__ = ['Star', \"go\"]\n\n\ndef go(text=')(', more=\"\"\"\ndef no():\n\"\"\"):\n"
          "    pass\n\n\ndef unlisted():\n    pass\n",
          "class Star:1() A star.\nfunction go:15(text?=')('; more?=\"\"\"\ndef no():\n\"\"\") \n"},
+        {"python", file,
+         "def shown(size, K=1 << 10, M=1<<20, least=1 < 2, *, most=2 >= 1, sizes: dict[str, int] = {}):\n    pass\n",
+         "function shown:1(size; K?=1 << 10; M?=1<<20; least?=1 < 2; most?=2 >= 1; dict[str, int] sizes?={}) \n"},
     });
 }
 
@@ -142,6 +145,14 @@ TEST_CASE("signatures and documentation: Perl, Tcl, Guile") {
          "(define-syntax-rule (with-dome body ...) (begin body ...))\n(define (unlisted) 1)\n",
          "function place:3(magnitude; epoch?=\"J2000\"; deep?; limit?=6; rest?) Places all stars.\n"
          "function turn:6(angle; by) \nvariable limit:7() \ncommand with-dome:8() \n"},
+        {"tcl", "tcl/stars/stars.tcl", "::proc ::stars::turn {angle {by 1}} {}\n",
+         "function turn:1(angle; by?=1) \n"},
+        {"guile", "guile/stars/lib/stars.scm",
+         "( define-module (stars) #:export (place turn all any))\n( define ( place magnitude ) magnitude)\n"
+         "(define* (turn angle #:optional (by 1)(back #f)(about \"x y\"))\n  angle)\n(define all (lambda stars stars))\n"
+         "(define any (case-lambda ((a) a) ((a b) b)))\n",
+         "function place:2(magnitude) \nfunction turn:3(angle; by?=1; back?=#f; about?=\"x y\") \n"
+         "function all:5(stars?) \nfunction any:6() \n"},
     });
 }
 

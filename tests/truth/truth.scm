@@ -25,8 +25,9 @@
   (match form
     (((or 'define 'define* 'define-public 'define*-public 'define-inlinable) ((? symbol? name) . formals) . _)
      (tell name form formals))
-    (((or 'define 'define-public) (? symbol? name) ((or 'lambda 'lambda*) (? list? formals) . _))
+    (((or 'define 'define-public) (? symbol? name) ((or 'lambda 'lambda*) formals . _))
      (tell name form formals))
+    (((or 'define 'define-public) (? symbol? name) ((or 'case-lambda 'case-lambda*) . _)) (tell name form '()))
     (((or 'define-syntax 'define-syntax-rule 'define-syntax-parameter) (? symbol? name) . _) (tell name form '()))
     (('define-syntax-rule ((? symbol? name) . _) . _) (tell name form '()))
     (('begin . inner) (for-each visit inner))

@@ -25,7 +25,7 @@ std::string documented(const std::string& host, const std::string& code) {
         if (card.name.value != host) continue;
         const members::Patterns patterns(card);
         const text::Source source("s", code);
-        const auto found = members::definitions(source, card, patterns.compiled(), true);
+        const auto found = members::definitions(source, card, patterns.compiled(), true, "");
         if (found.empty()) return "nothing";
         const members::FoundMember& one = found.front();
         std::string parameters, told;

@@ -365,7 +365,7 @@ TEST_CASE("lists of exports, what is exported under another name, and what is ta
         members::Outside outside;
         std::vector<std::string> members, taken;
         for (const auto& one :
-             members::definitions(text::Source("x", row.text), *card, patterns.compiled(), false, &outside))
+             members::definitions(text::Source("x", row.text), *card, patterns.compiled(), false, "", &outside))
             members.push_back(one.name);
         for (const auto& one : outside.taken)
             taken.push_back(one.from + ": " + row.text.substr(one.names.begin, one.names.end - one.names.begin));

@@ -306,7 +306,7 @@ TEST_CASE("whatever the text is, the scan ends and places stay places") {
             CHECK(masked.size() == code.size());
             CHECK(std::count(masked.begin(), masked.end(), '\n') == std::count(code.begin(), code.end(), '\n'));
             const text::Source source("a", code);
-            for (const auto& member : members::definitions(source, card, patterns.compiled(), false))
+            for (const auto& member : members::definitions(source, card, patterns.compiled(), false, ""))
                 CHECK(member.name.size() <= member.span.end);
         }
         // The same mark, over and over: every one could open something.

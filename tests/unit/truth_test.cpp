@@ -143,7 +143,7 @@ TEST_CASE("members in packages of others are those that the real interpreters ha
             REQUIRE(text.has_value());
             std::set<Fact> found;
             for (const auto& member :
-                 members::definitions(text::Source(file.string(), *text), card, patterns.compiled(), false)) {
+                 members::definitions(text::Source(file.string(), *text), card, patterns.compiled(), false, "")) {
                 if (member.kind != "function" && member.kind != "command" && member.kind != "macro" &&
                     member.kind != "class")
                     continue;
