@@ -58,7 +58,7 @@ int main(int count, char** arguments) {
     const double scanning = quickest([&] {
         found = 0;
         for (const auto& source : sources)
-            found += members::definitions(source, *card, patterns.compiled(), false).size();
+            found += members::definitions(source, *card, patterns.compiled(), false, "").size();
     });
     const double counting = quickest([&] {
         lines = 0;

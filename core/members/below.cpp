@@ -7,6 +7,7 @@
 
 #include "core/files/read.hpp"
 #include "core/members/definitions.hpp"
+#include "core/members/namespaces.hpp"
 #include "core/search/naming.hpp"
 #include "core/search/root.hpp"
 #include "core/text/template.hpp"
@@ -87,6 +88,7 @@ std::vector<Below> scan_below(const model::Module& module, const model::Card& ca
         one.scan.source = text::Source(files::shown_path(path, root), std::move(*content));
         Outside outside;  // what it takes from elsewhere is told there
         one.scan.members = definitions(one.scan.source, card, patterns.compiled(), false, module.name(), &outside);
+        keep_own(card, one.name, one.scan.members);
     }
     return out;
 }

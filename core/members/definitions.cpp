@@ -2,7 +2,6 @@
 
 #include <algorithm>
 #include <array>
-#include <deque>
 #include <memory_resource>
 #include <optional>
 #include <set>
@@ -13,15 +12,15 @@
 #include "core/members/documentation.hpp"
 #include "core/members/extents.hpp"
 #include "core/members/matching.hpp"
+#include "core/members/namespaces.hpp"
 #include "core/members/parameters.hpp"
 
 namespace envar::members {
 namespace {
 
 constexpr std::size_t longest_definition = std::size_t{16} << 10U;  // as far as a pattern looks
-const std::string worked_out = "${}";  // stands for what the code puts together as it runs; see written_out()
-constexpr std::size_t longest_head = 512, longest_name = 256;    // of a namespace's block; what still gets longer
-constexpr std::size_t deepest_namespace = 64, most_tables = 16;  // that a name is in, or names that a table has
+const std::string worked_out = "${}";    // stands for what the code puts together as it runs; see written_out()
+constexpr std::size_t most_tables = 16;  // names that a table has
 
 /// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
 enum class Wanted { of_entry, of_part, all };
@@ -90,6 +89,7 @@ class Definitions {
         for (std::size_t before = size_before(window); before > 0; before = size_before(window))
             window.remove_prefix(before);
         if (window.empty()) return;
+        if (namespaces_.change_at(index, window)) return;
         const auto first = static_cast<unsigned char>(window.front());
         for (const auto* member : patterns_.beginning_with.at(first)[is_item(index) ? 1 : 0])
             if (take(*member, index, window)) return;
@@ -273,8 +273,9 @@ class Definitions {
             found.local = true;  // but for its other names
         }
         // Of two definitions the later one is what the host has.
-        if (patterns_.scope) found.full_name = full_name_of(index, name_of(found), groups[member.name]);
-        auto& known = (found.local ? locals_ : names_)[patterns_.scope ? found.full_name : name_of(found)];
+        const bool scoped = patterns_.scope && (wanted_ != Wanted::all || !patterns_.scope_line);
+        if (scoped) found.full_name = namespaces_.full_name_of(index, name_of(found), groups[member.name]);
+        auto& known = (found.local ? locals_ : names_)[scoped ? found.full_name : name_of(found)];
         if (known != 0 && !found.local) {
             if (is_macro(member) && !is_macro(*found_[known - 1].by)) return;  // which is there besides
             found.of = known - 1;
@@ -284,27 +285,6 @@ class Definitions {
         found.of = found_.size();
         found_.push_back(found);
         known = found_.size();
-    }
-
-    /// With its namespaces, from the outermost one on: those of its name as it is written, and of the blocks around.
-    [[nodiscard]] std::string_view full_name_of(std::size_t index, std::string_view name, std::string_view written) {
-        std::string full(written.ends_with(name) ? written : name);
-        const std::string& mark = card_.qualifier;
-        std::uint32_t block = lexed_.statements[index].block;
-        for (std::size_t deep = 0;
-             block != 0 && deep < deepest_namespace && full.size() < longest_name && !full.starts_with(mark);
-             block = lexed_.blocks[block - 1].outer, ++deep) {
-            const OpenBlock& around = lexed_.blocks[block - 1];
-            if (around.opens - around.head > longest_head) continue;
-            Groups groups;
-            if (groups.match(*patterns_.scope, code_.substr(around.head, around.opens - around.head),
-                             re2::RE2::UNANCHORED))
-                full.insert(0, mark).insert(0, groups[patterns_.scope_name]);
-        }
-        std::size_t begin = 0;
-        while (!mark.empty() && full.compare(begin, mark.size(), mark) == 0) begin += mark.size();
-        full.erase(0, begin);
-        return full_names_.emplace_back(std::move(full));
     }
 
     /// By its name, and no list of exports says otherwise.
@@ -447,7 +427,7 @@ class Definitions {
     bool only_pieces_ = false;
     std::size_t taken_to_ = 0;  // where the latest definition ends, as far as its pattern goes
     std::vector<Found> found_;
-    std::deque<std::string> full_names_;
+    Namespaces namespaces_{card_, patterns_, lexed_};
     std::vector<Found> originals_;  // as found_ was before it was sorted; empty: no definition has another name
     std::pmr::monotonic_buffer_resource room_;
     Places names_{&room_}, locals_{&room_};

@@ -87,8 +87,9 @@ struct Patterns::Compiled {
     std::vector<Before> before;  // what may stand before a definition in its statement
     Finder table, exports, condition_begins, condition_ends;
     ExportLists export_lists;
-    Pattern internal, parameter, attached, continues, leads, scope;
-    int scope_name = 0;  // group of `scope`
+    Pattern internal, parameter, attached, continues, leads, scope, scope_line;
+    int scope_name = 0, scope_line_name = 0;  // their groups
+    text::Opening scope_line_opening;
     struct Imports {
         Pattern pattern;
         int name = 0, names = 0;  // groups; 0: none

@@ -82,6 +82,8 @@ Patterns::Compiled::Compiled(const model::Card& card)
     internal = compile_pattern(card.internal_pattern);
     scope = compile_pattern(card.scope_pattern);
     if (scope) scope_name = group(*scope, "name");
+    scope_line = compile_pattern(card.scope_line_pattern);
+    if (scope_line) scope_line_name = group(*scope_line, "name"), scope_line_opening = text::Opening(*scope_line);
     attached = compile_pattern(card.attached_pattern);
     continues = compile_pattern(card.continues_pattern);
     leads = compile_pattern(card.leads_pattern);

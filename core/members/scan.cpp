@@ -11,6 +11,7 @@
 #include "core/files/read.hpp"
 #include "core/members/definitions.hpp"
 #include "core/members/grammar.hpp"
+#include "core/members/namespaces.hpp"
 #include "core/members/taken.hpp"
 #include "core/search/naming.hpp"
 #include "core/text/glob.hpp"
@@ -148,26 +149,6 @@ std::filesystem::path entry_file(const model::Module& module, const model::Card&
 Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root) {
     return scan(module, card, root, Patterns(card));
 }
-
-namespace {
-
-/// In languages with namespaces, what is in the module's own one, or is called like it; all where nothing is. Of
-/// several of one name the last one.
-void keep_own(const model::Card& card, const std::string& name, std::vector<FoundMember>& members) {
-    if (card.scope_pattern.empty()) return;
-    const auto is_own = [&](const FoundMember& member) { return member.scope == name; };
-    if (std::any_of(members.begin(), members.end(), is_own))
-        std::erase_if(members, [&](const FoundMember& member) {
-            return !is_own(member) &&
-                   (member.scope.empty() ? "" : member.scope + card.qualifier) + member.name != name;
-        });
-    std::map<std::string, std::size_t> last;
-    for (std::size_t i = 0; i < members.size(); ++i) last[members[i].name] = i;
-    std::size_t at = 0;
-    std::erase_if(members, [&](const FoundMember& member) { return last[member.name] != at++; });
-}
-
-}  // namespace
 
 Scan scan(const model::Module& module, const model::Card& card, const std::filesystem::path& root,
           const Patterns& patterns, std::optional<std::string> entry_text) {

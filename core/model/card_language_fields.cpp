@@ -235,6 +235,10 @@ const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
      .help = "the head of a block whose names are in a namespace, which is the group `name`; of a module's members those "
              "count that are in the namespace of its name, where there are some",
      .example = "'^namespace\\s+eval\\s+(?P<name>\\S+)\\s*$'", .bound = at<&Card::scope_pattern>()},
+    {.key = "scope_line", .type = Type::pattern,
+     .help = "a statement behind which, up to the next such one or the end of its block, names are in the namespace whose "
+             "whole name is the group `name`; what `scope` tells is then a whole name too",
+     .example = "'^package\\s+(?P<name>[\\w:]+)\\s*;'", .bound = at<&Card::scope_line_pattern>()},
     {.key = "internal", .type = Type::pattern, .help = "names of members that are not exported", .example = "'_.*'",
      .bound = at<&Card::internal_pattern>()},
     {.key = "before", .type = Type::texts, .preset = "[]",

@@ -145,6 +145,14 @@ TEST_CASE("signatures and documentation: Perl, Tcl, Guile") {
          "(define-syntax-rule (with-dome body ...) (begin body ...))\n(define (unlisted) 1)\n",
          "function place:3(magnitude; epoch?=\"J2000\"; deep?; limit?=6; rest?) Places all stars.\n"
          "function turn:6(angle; by) \nvariable limit:7() \ncommand with-dome:8() \n"},
+        {"perl", "perl/Stars/lib/Stars.pm",
+         "package Stars::Near;\nsub open_it { 1 }\npackage Stars 1.2;\nsub place { 1 }\n{\n    package Stars::Far;\n"
+         "    sub far { 1 }\n}\nsub turn { 1 }\npackage Moons { sub rise { 1 } }\nsub set { 1 }\nsub Moons::eclipse { 1 }\n"
+         "1;\n",
+         "function place:4() \nfunction turn:9() \nfunction set:11() \n"},
+        {"perl", "perl/Stars/lib/Stars.pm",
+         "package Stars;\nuse Exporter 'import';\n@Stars::EXPORT_OK = qw(place);\nsub place { 1 }\nsub turn { 1 }\n1;\n",
+         "function place:4() \n"},
         {"tcl", "tcl/stars/stars.tcl", "::proc ::stars::turn {angle {by 1}} {}\n",
          "function turn:1(angle; by?=1) \n"},
         {"guile", "guile/stars/lib/stars.scm",

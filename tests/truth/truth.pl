@@ -15,7 +15,7 @@ my $read = eval { require $file; 1 };
 exit 1 unless $read;
 open my $text, '<', $file or exit 1;
 my @lines = ('', <$text>);
-my %last;
+my (%last, %told);    # lines by whole names; names without their packages
 for my $name (keys %DB::sub) {
     my ($from, $line) = $DB::sub{$name} =~ /^(.*):(\d+)-\d+$/ or next;
     next unless $from eq $file;
@@ -25,14 +25,15 @@ for my $name (keys %DB::sub) {
     for (my $up = $line; $up > 0 && $up > $line - 4; --$up) {
         if ($lines[$up] =~ /\bsub\s+(?:\w+::)*\Q$short\E\b/) { $line = $up; last }
     }
-    $last{$short} = $line if !exists $last{$short} || $line > $last{$short};
+    $last{$name} = $line;
+    $told{$short} = 1;
 }
 # Those that are made constants on the way are in no debugger's list.
 my @packages = ('main', map { /^\s*package\s+([\w:]+)/ ? $1 : () } @lines);
 for my $at (1 .. $#lines) {
     my ($name) = $lines[$at] =~ /^\s*sub\s+(\w+)\s*\(\)\s*\{/ or next;
-    next if exists $last{$name};
+    next if $told{$name};
     no strict 'refs';
     $last{$name} = $at if grep { defined &{"${_}::$name"} } @packages;
 }
-print "$_\t$last{$_}\n" for sort keys %last;
+print /([^:]+)$/, "\t$last{$_}\n" for sort keys %last;
