@@ -112,6 +112,9 @@ class ManifestOf {
             version = first_match(card_.adopt.version,
                                   files::read_file(taken_.from.folder / file, members::largest_source).value_or(""));
         }
+        // The numbers of one may stand in a list: `(2, 1, 2)`.
+        std::erase_if(version, [](char c) { return c == ' ' || c == '\t'; });
+        std::replace(version.begin(), version.end(), ',', '.');
         if (versions::parse_version(version, card_.scheme)) return version;
         if (const auto mended = versions::mended_version(version, card_.scheme)) return *mended;
         adopted_.guessed.emplace_back("version");

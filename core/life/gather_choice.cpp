@@ -355,6 +355,10 @@ class Chooser {
                 if (!one.along && !sets && left++ == 0) first_left = one.line;
                 continue;
             }
+            // What says beforehand that there will be a function is nothing to be told.
+            if (!one.names.empty() && std::all_of(one.names.begin(), one.names.end(),
+                                                  [&](const auto& name) { return settled_.count(name) != 0; }))
+                continue;
             for (const auto& word : one.words)
                 if (settled_.count(word) != 0)
                     out_.warnings.push_back(fmt::format("{}:{}: it calls {} when the module is loaded",

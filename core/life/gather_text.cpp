@@ -8,6 +8,7 @@ namespace envar::life {
 namespace {
 
 constexpr std::size_t farthest_bracket = 120;  // that opens code in a string
+constexpr std::size_t longest_path = 200;
 
 bool is_word(char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; }
 
@@ -23,6 +24,19 @@ bool names(const std::string& text, std::size_t begin, std::size_t end) {
         std::string_view(text).substr(begin - std::min(begin, farthest_bracket), std::min(begin, farthest_bracket));
     const std::size_t opened = line.find_last_of("{}\n");
     return opened != std::string_view::npos && line[opened] == '{';
+}
+
+/// Whether a word is part of a path from the root, or of an option: `/sys/dev`, `--dry-run`.
+bool is_of_path_or_option(const std::string& text, std::size_t begin, std::size_t end) {
+    const auto goes_on = [](char c) { return is_word(c) || c == '/' || c == '.' || c == '-'; };
+    std::size_t first = begin;
+    while (first > 0 && begin - first < longest_path && goes_on(text[first - 1])) --first;
+    if (first == begin) return false;
+    const char before = first == 0 ? ' ' : text[first - 1];
+    if (before == '$' || before == '}' || before == ')') return false;  // it goes on with a value
+    const std::string_view way = std::string_view(text).substr(first, begin - first);
+    if (way.starts_with("--")) return way.find('/') == std::string_view::npos;
+    return way.starts_with('/') && (way.rfind('/') > 0 || (end < text.size() && text[end] == '/'));
 }
 
 }  // namespace
@@ -55,7 +69,7 @@ std::string without_prose(const std::string& text, const std::string& code, cons
             while (end < piece.end && is_word(text[end])) ++end;
             while (comment != lexed.comments.end() && comment->end <= at) ++comment;
             const bool commented = comment != lexed.comments.end() && comment->begin <= at;
-            if (code[at] != text[at] && (commented || !names(text, at, end)))
+            if ((code[at] != text[at] && (commented || !names(text, at, end))) || is_of_path_or_option(text, at, end))
                 out.replace(at - piece.begin, end - at, end - at, ' ');
         }
         at = end;

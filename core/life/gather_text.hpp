@@ -14,8 +14,8 @@ namespace envar::life {
                                               const model::Card& card);
 
 /// A piece of the text without the words that stand in comments, or in quotes without a sign that they name
-/// something: `"$top"`, `"{top}"`, `"top=1"` and `"top"` do, `"the top one"` does not. `code` is
-/// with_code_in_quotes.
+/// something: `"$top"`, `"{top}"`, `"top=1"` and `"top"` do, `"the top one"` does not; and without those of paths
+/// from the root and of options. `code` is with_code_in_quotes.
 [[nodiscard]] std::string without_prose(const std::string& text, const std::string& code, const members::Lexed& lexed,
                                         text::Span piece);
 

@@ -273,9 +273,8 @@ class Definitions {
             found.local = true;  // but for its other names
         }
         // Of two definitions the later one is what the host has.
-        const bool scoped = patterns_.scope && (wanted_ != Wanted::all || !patterns_.scope_line);
-        if (scoped) found.full_name = namespaces_.full_name_of(index, name_of(found), groups[member.name]);
-        auto& known = (found.local ? locals_ : names_)[scoped ? found.full_name : name_of(found)];
+        if (patterns_.scope) found.full_name = namespaces_.full_name_of(index, name_of(found), groups[member.name]);
+        auto& known = (found.local ? locals_ : names_)[patterns_.scope ? found.full_name : name_of(found)];
         if (known != 0 && !found.local) {
             if (is_macro(member) && !is_macro(*found_[known - 1].by)) return;  // which is there besides
             found.of = known - 1;
@@ -333,6 +332,7 @@ class Definitions {
         if (const std::size_t end = by.full_name.rfind(card_.qualifier);
             !by.full_name.empty() && end != std::string_view::npos)
             member.scope = by.full_name.substr(0, end);
+        if (wanted_ == Wanted::all && namespaces_.is_of_file(member.scope)) member.scope.clear();
         member.only_listed = is_only_listed(found);
         member.nested = lexed_.statements[by.statement].nested;
         parameters_.read(by.parameters, member);

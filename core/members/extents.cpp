@@ -59,6 +59,13 @@ std::size_t Extents::redirected(std::string_view rest) const {
     return trimmed_end(rest.substr(0, rest.find(';')));
 }
 
+std::size_t Extents::behind_documents(std::size_t end, std::size_t limit) const {
+    const auto& documents = lexed_.documents;
+    const auto behind = std::lower_bound(documents.begin(), documents.end(), limit,
+                                         [](const text::Span& one, std::size_t at) { return one.begin < at; });
+    return behind == documents.begin() ? end : std::max(end, std::prev(behind)->end);
+}
+
 std::size_t Extents::head_of(std::size_t index) const {
     while (patterns_.attached && index > 0) {
         const std::string_view above = code_.substr(begin_of(index - 1), begin_of(index) - begin_of(index - 1));
@@ -77,7 +84,8 @@ std::vector<Everything::Other> Extents::others(const std::vector<FoundMember>& d
         const std::size_t begin = begin_of(i);
         while (next != defined.end() && (next->extent.end <= begin || next->nested)) ++next;
         if (next != defined.end() && next->extent.begin <= begin) continue;
-        const std::size_t end = begin + trimmed_end(code_.substr(begin, begin_of(after) - begin));
+        const std::size_t end =
+            behind_documents(begin + trimmed_end(code_.substr(begin, begin_of(after) - begin)), begin_of(after));
         if (code_.substr(begin, end - begin).find_first_not_of("; \t\r\n") == std::string_view::npos) {
             // What ends a statement behind a block of its own.
             const bool ends = end > begin && !out.empty() && code_[begin] == ';' &&

@@ -41,6 +41,8 @@ class Extents {
   private:
     [[nodiscard]] bool belong_together(text::Span first, text::Span second) const;
     [[nodiscard]] std::size_t redirected(std::string_view rest) const;
+    /// Behind the here-documents that begin before `limit`, where these reach farther than `end`.
+    [[nodiscard]] std::size_t behind_documents(std::size_t end, std::size_t limit) const;
 
     std::string_view text_;
     const Lexed& lexed_;

@@ -292,6 +292,15 @@ bool Lexer::opens_nothing(const re2::RE2& unless) const {
     return unless.Match(piece(rest), 0, rest.size(), re2::RE2::ANCHOR_START, nullptr, 0);
 }
 
+/// Whether the command at hand, within a hidden block, is the head of another one: `function inner {`.
+bool Lexer::has_head(const re2::RE2& pattern) const {
+    const std::string_view before = std::string_view(out_.code).substr(0, at_);
+    const std::size_t line = before.find_last_of("\n;") + 1;  // none: the beginning
+    std::size_t begin = std::max(line, at_ - std::min(at_, longest_head));
+    while (begin < at_ && is_space(before[begin])) ++begin;
+    return re2::RE2::PartialMatch(piece(before.substr(begin)), pattern);
+}
+
 bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
     const bool by_command = mark.whole_word && !tables_.blocks[mark.block].anywhere;
     if (!mark.opens) {
@@ -324,7 +333,7 @@ bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {
             re2::RE2::PartialMatch(piece(std::string_view(out_.code).substr(begin, at_ - begin)), *block.head);
         if (by_head && !matches) return false;
         hides = matches == (block.hides == model::BlockHides::bodies) || hides;
-    } else if (by_head) {
+    } else if (by_head && !(hidden_ > 0 && block.head && has_head(*block.head))) {
         return false;
     }
     const auto head = static_cast<std::uint32_t>(std::min(head_, at_)), opens = static_cast<std::uint32_t>(at_);

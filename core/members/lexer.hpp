@@ -52,6 +52,7 @@ struct Lexed {
     std::vector<Statement> statements;  // those that no block hides, and raw lines, rising
     std::vector<OpenBlock> blocks;      // as they open; the first one has the number 1
     std::vector<text::Span> comments;   // those that no block hides, rising; all of them where that is asked for
+    std::vector<text::Span> documents;  // here-documents, each with the line that ends it, rising
 };
 
 /// At most 4 GiB of text.

@@ -238,6 +238,7 @@ class Lexer {
     bool mark();
 
     [[nodiscard]] bool opens_nothing(const re2::RE2& unless) const;
+    [[nodiscard]] bool has_head(const re2::RE2& pattern) const;
 
     bool take_mark(const Grammar::Tables::BlockMark& mark, std::size_t end);
 

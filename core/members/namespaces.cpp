@@ -18,7 +18,10 @@ bool Namespaces::change_at(std::size_t statement, std::string_view window) {
     if (!patterns_.scope_line) return false;
     Groups groups;
     if (!groups.match_here(*patterns_.scope_line, patterns_.scope_line_opening, window)) return false;
-    said_in_[lexed_.statements[statement].block] = groups[patterns_.scope_line_name];
+    const std::string_view said = groups[patterns_.scope_line_name];
+    if (full_names_.empty() && of_file_.empty() && lexed_.statements[statement].block == 0) of_file_ = said;
+    if (said == card_.scope_outermost) leaves_it_ = true;
+    said_in_[lexed_.statements[statement].block] = said;
     return true;
 }
 
@@ -34,7 +37,7 @@ std::string_view Namespaces::full_name_of(std::size_t statement, std::string_vie
     for (std::size_t deep = 0; deep < deepest_namespace && full.size() < longest_full_name && !full.starts_with(mark);
          ++deep) {
         if (const auto said = said_in_.find(block); said != said_in_.end()) {
-            put_into(said->second);
+            if (said->second != card_.scope_outermost) put_into(said->second);
             break;
         }
         if (block == 0) break;

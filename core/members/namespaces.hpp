@@ -26,11 +26,19 @@ class Namespaces {
     [[nodiscard]] std::string_view full_name_of(std::size_t statement, std::string_view name,
                                                 std::string_view written);
 
+    /// Whether it is the namespace of the text as a whole: said before anything was asked for, and none other since
+    /// then that things are in anyway.
+    [[nodiscard]] bool is_of_file(std::string_view space) const {
+        return !space.empty() && space == of_file_ && !leaves_it_;
+    }
+
   private:
     const model::Card& card_;
     const Patterns::Compiled& patterns_;
     const Lexed& lexed_;
     std::unordered_map<std::uint32_t, std::string_view> said_in_;  // by block: what was said last
+    std::string_view of_file_;
+    bool leaves_it_ = false;
     std::deque<std::string> full_names_;
 };
 

@@ -30,6 +30,7 @@ void Lexer::skip_documents() {
             if (document.indented) content.remove_prefix(std::min(content.find_first_not_of(" \t"), content.size()));
             if (content == document.word) {
                 blank(at_, end);
+                out_.documents.push_back({at_, end});
                 at_ = std::min(end + 1, text_.size());
                 break;
             }

@@ -401,11 +401,12 @@ struct Card {
     std::string parameter_pattern;           // RE2 of one parameter: groups `name`, `type`, `declared`, `default`
     std::string doc_parameter_pattern;       // RE2 of a line of documentation: groups `name`, `type`, `summary`
     std::vector<MemberPattern> members;
-    std::string table_pattern;                 // RE2, group 1: the name of the table that members are put into
-    bool own_table = false;                    // that of a module has its name, whichever of its files fills it
-    std::string scope_pattern;                 // RE2 of the head of a block in a namespace, with the group `name`
-    std::string scope_line_pattern;            // RE2 of a statement behind which things are in one, with its whole name
-    std::string internal_pattern;              // members of such names are nobody else's business
+    std::string table_pattern;       // RE2, group 1: the name of the table that members are put into
+    bool own_table = false;          // that of a module has its name, whichever of its files fills it
+    std::string scope_pattern;       // RE2 of the head of a block in a namespace, with the group `name`
+    std::string scope_line_pattern;  // RE2 of a statement behind which things are in one, with its whole name
+    std::string scope_outermost;     // the one that things are in where none is said
+    std::string internal_pattern;    // members of such names are nobody else's business
     std::vector<std::string> before_patterns;  // RE2 of what may stand before a definition in its statement
     std::string condition_begin;    // RE2, group 1 in the line where something begins that counts on a condition only
     std::string condition_end;      // the same where it ends

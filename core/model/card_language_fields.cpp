@@ -239,6 +239,8 @@ const Fields card_language_table = joined(dialect_rows<&Card::language>({}), {
      .help = "a statement behind which, up to the next such one or the end of its block, names are in the namespace whose "
              "whole name is the group `name`; what `scope` tells is then a whole name too",
      .example = "'^package\\s+(?P<name>[\\w:]+)\\s*;'", .bound = at<&Card::scope_line_pattern>()},
+    {.key = "scope_outermost", .type = Type::line, .help = "the namespace of what is in none that is said",
+     .example = "\"main\"", .bound = at<&Card::scope_outermost>()},
     {.key = "internal", .type = Type::pattern, .help = "names of members that are not exported", .example = "'_.*'",
      .bound = at<&Card::internal_pattern>()},
     {.key = "before", .type = Type::texts, .preset = "[]",

@@ -334,6 +334,15 @@ TEST_CASE("functions in namespaces of others stay there, and come along with tho
                   "proc stars::dim {x} { variable count; return [expr {$x - $count}] }\n"
                   "proc ::far::off {x} { return [stars::dim $x] }\nproc say {} { puts [far::off 9] }\n",
                   "say", "dim off ");
+    compare_moved(
+        host_called("perl"),
+        "package Report;\nsub make { my $of = shift; return bless [], $of; }\n"
+        "sub add { my ($self, $line) = @_; return push @$self, $line; }\npackage main;\n"
+        "my $report = Report->make();\nsub say_it { $report->add('a'); print $report->add('b'), qq(\\n); }\n",
+        "say_it", "make add ");
+    // The namespace of the whole script is none of others.
+    compare_moved(host_called("perl"), "package Stars;\nsub far { 7 }\nsub say_it { print far(), qq(\\n); }\n",
+                  "say_it", "far ");
 }
 
 TEST_CASE("a statement over several lines comes along whole; a module has a version of its own") {
@@ -361,6 +370,30 @@ TEST_CASE("a statement over several lines comes along whole; a module has a vers
     // A name that no manifest can list is a helper.
     compare_moved(host_called("guile"), "(define (twice/fast x) (* 2 x))\n(define (say) (display (twice/fast 4)))\n",
                   "say", "twice/fast ");
+}
+
+TEST_CASE("here-documents, functions within others, paths and patterns of shells are understood") {
+    const std::string script =
+        "tmp=$(missing_thing) || exit 3\nread -r -d '' help <<'X'\nthe help\nX\nkept=none\n"
+        "for file in /*[!~] \\\n  /b; do\n  kept=file\ndone\n"
+        "say() {\n  function inner {\n    cat <<X\n  in\nX\n  }\n  inner\n  ls -d /tmp/. --color=never\n"
+        "  echo \"$help $kept\"\n}\n";
+    for (const std::string host : {"bash", "zsh"}) {
+        CAPTURE(host);
+        const Driver driver;
+        const Host& called = host_called(host);
+        driver.write("scripts/night." + called.ending, script);
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        const Run run = driver.envar({"gather", "tools", "--host", host, "--from", "../scripts"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.errors);
+        CHECK(run.errors.find("what sets tmp comes along") == std::string::npos);
+        const Run after = in_host(driver, called, "after", called.load + "say");
+        CHECK_MESSAGE(after.output.ends_with("/tmp/.\nthe help file\n"), after.output, after.errors);
+    }
+    compare_moved(host_called("perl"),
+                  "my $name = 'x';\nmy $text = <<\"END\";\n\nof $name\nEND\nsub far($$);\n"
+                  "sub say_it { print $text, far 2, 3; }\nsub far($$) { my ($x, $y) = @_; return $x * $y; }\n",
+                  "say_it", "far ");
 }
 
 TEST_CASE("scripts whose quotes never end are read as far as they can be") {
