@@ -24,12 +24,14 @@ bool ends_in_one_of(const std::string& name, const std::vector<std::string>& ext
 
 /// Files in a folder of the host's assets that it will not take.
 void strange_assets(const Module& module, const Card& card, const model::AssetKind& kind, Findings& findings) {
-    const auto known = [&](const std::string& name) {
-        return std::any_of(card.assets.begin(), card.assets.end(), [&](const model::AssetKind& other) {
-            return other.folder == kind.folder &&
-                   (ends_in_one_of(name, other.extensions) || text::Globs(other.beside).match(name));
-        });
-    };
+    std::vector<std::string> beside, extensions;
+    for (const model::AssetKind& other : card.assets) {
+        if (other.folder != kind.folder) continue;
+        beside.insert(beside.end(), other.beside.begin(), other.beside.end());
+        extensions.insert(extensions.end(), other.extensions.begin(), other.extensions.end());
+    }
+    const text::Globs kept(beside);
+    const auto known = [&](const std::string& name) { return ends_in_one_of(name, extensions) || kept.match(name); };
     std::vector<std::string> strange;
     for (const auto& name : files::list_folder(module.folder / kind.folder))
         if (name.front() != '.' && files::is_file(module.folder / kind.folder / name) && !known(name))

@@ -26,6 +26,14 @@ bool names(const std::string& text, std::size_t begin, std::size_t end) {
     return opened != std::string_view::npos && line[opened] == '{';
 }
 
+/// Whether it stands in brackets of shells for numbers: `((--count))`.
+bool is_reckoned(const std::string& text, std::size_t at) {
+    const std::size_t few = std::min(at, longest_path);
+    const std::string_view before = std::string_view(text).substr(at - few, few);
+    const std::size_t opened = before.rfind("((");
+    return opened != std::string_view::npos && before.find_first_of(")\n", opened) == std::string_view::npos;
+}
+
 /// Whether a word is part of a path from the root, or of an option: `/sys/dev`, `--dry-run`.
 bool is_of_path_or_option(const std::string& text, std::size_t begin, std::size_t end) {
     const auto goes_on = [](char c) { return is_word(c) || c == '/' || c == '.' || c == '-'; };
@@ -35,7 +43,7 @@ bool is_of_path_or_option(const std::string& text, std::size_t begin, std::size_
     const char before = first == 0 ? ' ' : text[first - 1];
     if (before == '$' || before == '}' || before == ')') return false;  // it goes on with a value
     const std::string_view way = std::string_view(text).substr(first, begin - first);
-    if (way.starts_with("--")) return way.find('/') == std::string_view::npos;
+    if (way.starts_with("--")) return way.find('/') == std::string_view::npos && !is_reckoned(text, first);
     return way.starts_with('/') && (way.rfind('/') > 0 || (end < text.size() && text[end] == '/'));
 }
 

@@ -19,7 +19,8 @@ namespace envar::members {
 namespace {
 
 constexpr std::size_t longest_definition = std::size_t{16} << 10U;  // as far as a pattern looks
-const std::string worked_out = "${}";    // stands for what the code puts together as it runs; see written_out()
+constexpr std::string_view worked_out =
+    "${}";                               // stands for what the code puts together as it runs; see written_out()
 constexpr std::size_t most_tables = 16;  // names that a table has
 
 /// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
@@ -152,7 +153,7 @@ class Definitions {
             } else if (member.ending != 0) {
                 std::string ending = path(member.ending);
                 if (!ending.ends_with(card_.extension)) return false;
-                outside_.taken.push_back({worked_out + std::move(ending), {}, true});
+                outside_.taken.push_back({ending.insert(0, worked_out), {}, true});
             } else {
                 outside_.taken.push_back({std::string(groups[member.from]), place_of(groups[member.names]), false});
             }
@@ -236,7 +237,8 @@ class Definitions {
         const bool defines = member.role == model::MemberRole::other_name && !lexed_.statements[index].nested &&
                              alias != name && (place_in(names_, alias) != 0 || place_in(locals_, alias) != 0);
         const bool gives = member.role == model::MemberRole::listed || member.role == model::MemberRole::other_name;
-        if (gives && !defines && names_.find(name) != names_.end()) return true;
+        const auto full = [&] { return patterns_.has_scopes() ? namespaces_.full_name_of(index, name, name) : name; };
+        if (gives && !defines && names_.find(full()) != names_.end()) return true;
         const auto begin = static_cast<std::size_t>(name.data() - code_.data());
         add(member, index, {begin, begin + name.size()}, groups, table);
         return true;
@@ -273,8 +275,9 @@ class Definitions {
             found.local = true;  // but for its other names
         }
         // Of two definitions the later one is what the host has.
-        if (patterns_.scope) found.full_name = namespaces_.full_name_of(index, name_of(found), groups[member.name]);
-        auto& known = (found.local ? locals_ : names_)[patterns_.scope ? found.full_name : name_of(found)];
+        if (patterns_.has_scopes())
+            found.full_name = namespaces_.full_name_of(index, name_of(found), groups[member.name]);
+        auto& known = (found.local ? locals_ : names_)[patterns_.has_scopes() ? found.full_name : name_of(found)];
         if (known != 0 && !found.local) {
             if (is_macro(member) && !is_macro(*found_[known - 1].by)) return;  // which is there besides
             found.of = known - 1;
@@ -354,6 +357,14 @@ class Definitions {
         return known == places.end() ? 0 : known->second;
     }
 
+    /// The place of a name as it is meant where the other one stands: by itself, or in the same namespace.
+    [[nodiscard]] std::size_t place_from(const Found& one, const Places& places, std::string_view name) const {
+        const std::size_t place = place_in(places, name);
+        const std::size_t end = one.full_name.rfind(card_.qualifier);
+        if (place != 0 || one.full_name.empty() || end == std::string_view::npos) return place;
+        return place_in(places, std::string(one.full_name.substr(0, end + card_.qualifier.size())).append(name));
+    }
+
     /// Finds out what members that are other names of definitions are names of.
     void settle_aliases() {
         for (std::size_t at = 0; at < found_.size(); ++at) {
@@ -365,11 +376,11 @@ class Definitions {
                 dot != std::string_view::npos && dot + 1 < one.alias.size() && is_table(one.alias.substr(0, dot));
             const std::string_view of_what = of_table ? one.alias.substr(dot + 1) : one.alias;
             const auto& among = of_table || card_.table_pattern.empty() ? names_ : locals_;
-            std::size_t of = place_in(among, of_what);
-            if (of == 0 && one.by->role == model::MemberRole::other_name) of = place_in(locals_, of_what);
+            std::size_t of = place_from(one, among, of_what);
+            if (of == 0 && one.by->role == model::MemberRole::other_name) of = place_from(one, locals_, of_what);
             // A name that is only declared tells nothing of what it stands for.
             if (of != 0 && found_[of - 1].local && !found_[of - 1].by->bare.empty()) of = 0;
-            if (of == 0 && !one.by->bare.empty()) of = place_in(names_, of_what);
+            if (of == 0 && !one.by->bare.empty()) of = place_from(one, names_, of_what);
             // A field of another table has another value before it is defined here.
             const bool is_field = !of_table && of_what.find('.') != std::string_view::npos;
             if (is_field && of != 0 && found_[of - 1].name.begin > one.name.begin) of = 0;

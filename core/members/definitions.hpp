@@ -89,6 +89,7 @@ struct Patterns::Compiled {
     ExportLists export_lists;
     Pattern internal, parameter, attached, continues, leads, scope, scope_line;
     int scope_name = 0, scope_line_name = 0;  // their groups
+    [[nodiscard]] bool has_scopes() const { return scope || scope_line; }
     text::Opening scope_line_opening;
     struct Imports {
         Pattern pattern;

@@ -294,11 +294,11 @@ bool Lexer::opens_nothing(const re2::RE2& unless) const {
 
 /// Whether the command at hand, within a hidden block, is the head of another one: `function inner {`.
 bool Lexer::has_head(const re2::RE2& pattern) const {
-    const std::string_view before = std::string_view(out_.code).substr(0, at_);
-    const std::size_t line = before.find_last_of("\n;") + 1;  // none: the beginning
-    std::size_t begin = std::max(line, at_ - std::min(at_, longest_head));
-    while (begin < at_ && is_space(before[begin])) ++begin;
-    return re2::RE2::PartialMatch(piece(before.substr(begin)), pattern);
+    const std::size_t few = std::min(at_, longest_head);
+    std::string_view before = std::string_view(out_.code).substr(at_ - few, few);
+    before.remove_prefix(before.find_last_of("\n;") + 1);  // none: all of it
+    while (!before.empty() && is_space(before.front())) before.remove_prefix(1);
+    return re2::RE2::PartialMatch(piece(before), pattern);
 }
 
 bool Lexer::take_mark(const Tables::BlockMark& mark, std::size_t end) {

@@ -45,8 +45,8 @@ std::string_view Namespaces::full_name_of(std::size_t statement, std::string_vie
         block = around.outer;
         if (around.opens - around.head > longest_space_head) continue;
         Groups groups;
-        if (groups.match(*patterns_.scope, code.substr(around.head, around.opens - around.head),
-                         re2::RE2::UNANCHORED))
+        if (patterns_.scope && groups.match(*patterns_.scope, code.substr(around.head, around.opens - around.head),
+                                            re2::RE2::UNANCHORED))
             put_into(groups[patterns_.scope_name]);
     }
     std::size_t begin = 0;
@@ -56,7 +56,7 @@ std::string_view Namespaces::full_name_of(std::size_t statement, std::string_vie
 }
 
 void keep_own(const model::Card& card, const std::string& name, std::vector<FoundMember>& members) {
-    if (card.scope_pattern.empty()) return;
+    if (card.scope_pattern.empty() && card.scope_line_pattern.empty()) return;
     const auto is_own = [&](const FoundMember& member) { return member.scope == name; };
     if (std::any_of(members.begin(), members.end(), is_own))
         std::erase_if(members, [&](const FoundMember& member) {

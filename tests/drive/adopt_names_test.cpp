@@ -130,3 +130,26 @@ TEST_CASE("of needs in a circle the one goes that few files have, and none at on
     const auto trial = driver.envar({"trial"}, "w");
     CHECK_MESSAGE(trial.output.find("3 modules loaded as predicted") != std::string::npos, trial.output);
 }
+
+TEST_CASE("the version stands in the code as a text, with its type, or as a list of numbers") {
+    struct Row {
+        std::string file, line, version;
+    };
+    for (const Row& row :
+         {Row{"sky/__init__.py", "__version__: str = \"1.2.3\"", "1.2.3"},
+          {"sky/__init__.py", "VERSION = 1, 45\n__version__ = '.'.join(map(str, VERSION))", "1.45.0"},
+          {"sky/__init__.py", "Version = '3.6.12'\n__version__ = Version", "3.6.12"},
+          {"sky/__meta__.py", "__version_info__ = (3, 4, 1, 'final', 0)", "3.4.1"},
+          {"sky/version.py", "version = '6'", "6.0.0"},
+          {"sky/__init__.py", "PROTOCOL_VERSION = '9.9'\nversion = None", "0.1.0"}}) {
+        CAPTURE(row.line);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        driver.write("given/sky/__init__.py", "def up():\n    return 1\n");
+        driver.write("given/" + row.file, row.line + "\n");
+        const auto run = driver.envar({"adopt", "../given/sky", "--into", "mods", "--copy"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+        CHECK_MESSAGE(run.output.find("sky " + row.version + " for python") != std::string::npos, run.output);
+        CHECK(driver.envar({"trial"}, "w").status == 0);
+    }
+}
