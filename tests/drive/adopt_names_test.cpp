@@ -140,7 +140,7 @@ TEST_CASE("the version stands in the code as a text, with its type, or as a list
           {"sky/__init__.py", "VERSION = 1, 45\n__version__ = '.'.join(map(str, VERSION))", "1.45.0"},
           {"sky/__init__.py", "Version = '3.6.12'\n__version__ = Version", "3.6.12"},
           {"sky/__meta__.py", "__version_info__ = (3, 4, 1, 'final', 0)", "3.4.1"},
-          {"sky/version.py", "version = '6'", "6.0.0"},
+          {"sky/version.py", "version = '6.1'", "6.1.0"},
           {"sky/__init__.py", "PROTOCOL_VERSION = '9.9'\nversion = None", "0.1.0"}}) {
         CAPTURE(row.line);
         const Driver driver;
