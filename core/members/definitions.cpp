@@ -153,6 +153,7 @@ class Definitions {
             } else if (member.ending != 0) {
                 std::string ending = path(member.ending);
                 if (!ending.ends_with(card_.extension)) return false;
+                if (!ending.starts_with('/')) ending.insert(0, "/");  // what is before it ends so
                 outside_.taken.push_back({ending.insert(0, worked_out), {}, true});
             } else {
                 outside_.taken.push_back({std::string(groups[member.from]), place_of(groups[member.names]), false});

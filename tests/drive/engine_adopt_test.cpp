@@ -123,7 +123,9 @@ TEST_CASE("the mods of a game are found where the engine looks, with what all th
     driver.write(sky + "init.lua",
                  "sky = {}\nother = {}\nlocal path = minetest.get_modpath(\"sky\")\n"
                  "local function load_part(file)\n    dofile(file)\nend\n"
-                 "dofile(path .. \"/near.lua\")\nload_part(minetest.get_modpath('sky') .. '/far/init.lua')\n");
+                 "dofile(path .. \"/near.lua\")\nload_part(minetest.get_modpath('sky') .. '/far/init.lua')\n"
+                 "local below = path .. \"/parts/\"\ndofile(below .. \"low.lua\")\n");
+    driver.write(sky + "parts/low.lua", "sky.low = {}\n");
     driver.write(sky + "near.lua",
                  "local s = sky\nfunction sky.near(x)\nend\nfunction other.strange() end\nlocal function mine() end\n"
                  "s.nearer = function(x, y) end\nsky._hidden = 1\n");
@@ -144,9 +146,10 @@ TEST_CASE("the mods of a game are found where the engine looks, with what all th
             members.insert(fmt::format("{}.{} {} {}", module["module"].get<std::string>(),
                                        member["name"].get<std::string>(), member["file"].get<std::string>(),
                                        member["parameters"].size()));
-    CHECK(fmt::format("{}", fmt::join(members, "; ")) ==
-          "sky.far mods/mods/sky/far/init.lua 0; sky.near mods/mods/sky/near.lua 1; "
-          "sky.nearer mods/mods/sky/near.lua 2");
+    CHECK(
+        fmt::format("{}", fmt::join(members, "; ")) ==
+        "sky.far mods/mods/sky/far/init.lua 0; sky.low mods/mods/sky/parts/low.lua 0; sky.near mods/mods/sky/near.lua 1; "
+        "sky.nearer mods/mods/sky/near.lua 2");
     const Run trial = driver.envar({"trial"}, "w");
     CHECK_MESSAGE(trial.status == 0, trial.output);
     // What the engine takes from no folder is told.
