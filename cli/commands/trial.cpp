@@ -75,7 +75,7 @@ ordered_json to_json(const trial::Trial& trial) {
                          {"modules", modules},
                          {"tests", to_json(host.tests)}});
     }
-    return {{"agrees", trial.agrees()}, {"hosts", hosts}, {"untried", trial.untried}};
+    return {{"agrees", trial.agrees()}, {"hosts", hosts}, {"untried", trial.untried}, {"hindered", trial.hindered}};
 }
 
 /// What a host said; of many lines the first ones and the last ones. A compiler's call alone may have 2,000 bytes.
@@ -198,7 +198,7 @@ Outcome run_trial(Invocation& invocation) {
         }
     auto print = leave_results(invocation, space->root, "trial", to_json(*trial), &rows);
     if (!print) return tl::unexpected(print.error());
-    const ExitStatus status = trial->agrees() && trial->tests_pass() && !trial->lacks_needs ? fine : answer_is_no;
+    const ExitStatus status = trial->agrees() && trial->tests_pass() && !trial->hindered ? fine : answer_is_no;
     if (!*print) return status;
     Terminal& out = *invocation.terminal;
     for (std::size_t i = 0; i < trial->hosts.size(); ++i) {
@@ -208,7 +208,7 @@ Outcome run_trial(Invocation& invocation) {
     for (const auto& line : trial->untried)
         out.line(fmt::format("{} {}", out.styled("not tried:", Style::warning), line));
     if (modules == 0) {
-        out.remark("there is nothing to load");
+        out.remark(trial->hindered ? "nothing could be tried" : "there is nothing to load");
     } else {
         const bool all_built = std::all_of(trial->hosts.begin(), trial->hosts.end(), [](const auto& host) {
             return std::all_of(host.modules.begin(), host.modules.end(),
@@ -219,7 +219,7 @@ Outcome run_trial(Invocation& invocation) {
         out.remark((trial->agrees() ? fmt::format("\n{} {} as predicted", counted(modules, "module"),
                                                   all_built ? "built and found" : "loaded")
                                     : "\nthe trial differs from the prediction") +
-                   tested);
+                   tested + (trial->hindered ? "; not all could be tried" : ""));
     }
     return status;
 }

@@ -17,6 +17,8 @@ namespace fs = std::filesystem;
 using model::Card;
 using model::Module;
 
+constexpr std::size_t most_endings = 4;  // that a hint tells
+
 bool ends_in_one_of(const std::string& name, const std::vector<std::string>& extensions) {
     return std::any_of(extensions.begin(), extensions.end(),
                        [&](const std::string& extension) { return name.ends_with(extension); });
@@ -45,7 +47,7 @@ void strange_assets(const Module& module, const Card& card, const model::AssetKi
         strange.size() == 1 ? fmt::format("{} takes no `{}` from `{}`", card.name.value, strange.front(), kind.folder)
                             : fmt::format("{} takes {} files in `{}` not at all, `{}` for one", card.name.value,
                                           strange.size(), kind.folder, strange.front()),
-        near.empty() ? fmt::format("it takes {} there", fmt::join(kind.extensions, ", ")) : near));
+        near.empty() ? fmt::format("it takes {} there", text::listed(kind.extensions, most_endings)) : near));
 }
 
 /// A folder that is called nearly as one that the host looks into.

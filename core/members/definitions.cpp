@@ -19,9 +19,8 @@ namespace envar::members {
 namespace {
 
 constexpr std::size_t longest_definition = std::size_t{16} << 10U;  // as far as a pattern looks
-constexpr std::string_view worked_out =
-    "${}";                               // stands for what the code puts together as it runs; see written_out()
-constexpr std::size_t most_tables = 16;  // names that a table has
+constexpr std::string_view worked_out = "${}";  // what the code puts together as it runs, to written_out()
+constexpr std::size_t most_tables = 16;         // names that a table has
 
 /// Which definitions are wanted: what a module's entry file exports, what another file of it brings, or all.
 enum class Wanted { of_entry, of_part, all };

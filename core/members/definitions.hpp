@@ -144,7 +144,8 @@ class ListedNames {
     text::Globs patterns_;
 };
 
-/// In the order of the text, without internal ones; with `part`, of a file that is no entry file of the module.
+/// In the order of the text, without internal ones; with `part`, of a file that is no entry file. `module` is
+/// the one that it is of; empty where nobody knows.
 [[nodiscard]] std::vector<FoundMember> definitions(const text::Source& source, const model::Card& card,
                                                    const Patterns::Compiled& patterns, bool part,
                                                    std::string_view module, Outside* outside = nullptr);

@@ -8,9 +8,9 @@
 namespace envar::members {
 namespace {
 
-constexpr std::size_t longest_space_head = 512,
-                      longest_full_name = 256;  // of a namespace's block; what still gets longer
-constexpr std::size_t deepest_namespace = 64;   // that a name is in
+constexpr std::size_t longest_space_head = 512;  // of a namespace's block
+constexpr std::size_t longest_full_name = 256;   // that still gets longer
+constexpr std::size_t deepest_namespace = 64;    // that a name is in
 
 }  // namespace
 

@@ -26,8 +26,8 @@ class Namespaces {
     [[nodiscard]] std::string_view full_name_of(std::size_t statement, std::string_view name,
                                                 std::string_view written);
 
-    /// Whether it is the namespace of the text as a whole: said before anything was asked for, and none other since
-    /// then that things are in anyway.
+    /// Whether the text as a whole is in it: it was said before any name was asked for, and what is in none is
+    /// nowhere told apart from it.
     [[nodiscard]] bool is_of_file(std::string_view space) const {
         return !space.empty() && space == of_file_ && !leaves_it_;
     }
@@ -38,7 +38,7 @@ class Namespaces {
     const Lexed& lexed_;
     std::unordered_map<std::uint32_t, std::string_view> said_in_;  // by block: what was said last
     std::string_view of_file_;
-    bool leaves_it_ = false;
+    bool leaves_it_ = false;  // the outermost one was said
     std::deque<std::string> full_names_;
 };
 

@@ -10,6 +10,7 @@
 #include "core/files/read.hpp"
 #include "core/order/graph.hpp"
 #include "core/search/declared.hpp"
+#include "core/search/walk.hpp"
 
 namespace envar::order {
 namespace {
@@ -17,7 +18,7 @@ namespace {
 namespace fs = std::filesystem;
 using model::Module;
 
-constexpr std::size_t most_folders = 4;
+constexpr std::size_t most_folders = 4;  // whose orders are all gone through
 
 /// A module as the host lines it up.
 struct Lined {
@@ -62,8 +63,9 @@ class StackRule {
     /// After run(): how many orders there are.
     [[nodiscard]] std::size_t orders() const {
         std::size_t orders = 1;
-        for (std::size_t i = 2; i <= folders_.size(); ++i) orders *= i;
-        return folders_.size() > most_folders ? 1 : orders;
+        if (folders_.size() <= most_folders)
+            for (std::size_t i = 2; i <= folders_.size(); ++i) orders *= i;
+        return orders;
     }
 
   private:

@@ -4,6 +4,7 @@
 
 #include <map>
 #include <nlohmann/json.hpp>
+#include <utility>
 
 #include "core/emit/host_files.hpp"
 #include "core/files/read.hpp"

@@ -40,8 +40,10 @@ std::vector<std::vector<std::string>> as_loaded(const Settings& settings, const 
             if (wanted.count(placed.module) != 0) loaded.push_back(placed.module);
     }
     for (const auto& skipped : orders.front().skipped)
-        if (wanted.count(skipped.module) != 0)
+        if (wanted.count(skipped.module) != 0) {
             trial.untried.push_back(fmt::format("{}: {}", skipped.module, skipped.reason));
+            trial.hindered = true;
+        }
     return sequences;
 }
 
@@ -137,7 +139,7 @@ Result<Trial> run_trial(const Settings& settings) {
     for (const auto& skipped : order.skipped)
         if (settings.modules.empty() || wanted.count(skipped.module) != 0) {
             trial.untried.push_back(fmt::format("{}: {}", skipped.module, skipped.reason));
-            trial.lacks_needs = trial.lacks_needs || !order.missing.empty() || !order.cycles.empty();
+            trial.hindered = trial.hindered || !order.missing.empty() || !order.cycles.empty();
         }
     return trial;
 }

@@ -80,7 +80,7 @@ struct HostTrial {
 struct Trial {
     std::vector<HostTrial> hosts;
     std::vector<std::string> untried;   // modules that no host was asked to load, and why
-    bool lacks_needs = false;           // some of them because what they need is not there, or is themselves
+    bool hindered = false;              // some of them as what they need is not there, or the host does not see them
     [[nodiscard]] bool agrees() const;  // the hosts did as predicted
     [[nodiscard]] bool tests_pass() const;
 };

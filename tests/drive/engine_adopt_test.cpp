@@ -163,6 +163,9 @@ TEST_CASE("the mods of a game are found where the engine looks, with what all th
         const Run lacking = driver.envar(words, "w");
         CHECK(lacking.status == 1);
         CHECK(lacking.output.find("not tried: shy: needs gone, which is not there") != std::string::npos);
+        const std::string end =
+            words.size() == 1 ? "2 modules loaded as predicted; not all could be tried" : "nothing could be tried";
+        CHECK_MESSAGE(lacking.output.find(end) != std::string::npos, lacking.output);
     }
     CHECK(driver.envar({"trial", "sky"}, "w").status == 0);
 }

@@ -364,6 +364,7 @@ TEST_CASE("a mod that lies deeper than packs lead is not seen by the voxel engin
     const json order = result_of(driver.envar({"order", "--as-host", "--format", "json"}, "w"));
     CHECK(order["order"].size() == 1);
     CHECK(order["skipped"][0]["module"] == "deep");
+    CHECK(driver.envar({"trial"}, "w").status == 1);
     const Run check = driver.envar({"check"}, "w");
     CHECK(check.status == 1);
     CHECK_MESSAGE(check.output.find("mods/plain/deep/module.envar.toml:") != std::string::npos, check.output);

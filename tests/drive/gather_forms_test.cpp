@@ -129,6 +129,15 @@ const Host& host_called(const std::string& name) {
     return hosts().front();
 }
 
+/// Gathers all of the script into the module `tools` of a new workspace.
+Run gathered(const Driver& driver, const std::string& host, const std::string& script) {
+    driver.write("scripts/night." + host_called(host).ending, script);
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    Run run = driver.envar({"gather", "tools", "--host", host, "--from", "../scripts"}, "w");
+    REQUIRE_MESSAGE(run.status == 0, run.errors);
+    return run;
+}
+
 /// Gathers `say` from the script in each form, and compares what it does before and after.
 void compare_moved(const Host& host, const std::string& script, const std::string& member,
                    const std::string& helpers) {
@@ -301,10 +310,7 @@ TEST_CASE("names of settings in prose bring nothing along; a redirection ends no
     for (const std::string host : {"bash", "zsh"}) {
         CAPTURE(host);
         const Driver driver;
-        driver.write("scripts/night." + host_called(host).ending, script);
-        REQUIRE(driver.envar({"begin", "w"}).status == 0);
-        const Run run = driver.envar({"gather", "tools", "--host", host, "--from", "../scripts"}, "w");
-        REQUIRE_MESSAGE(run.status == 0, run.errors);
+        const Run run = gathered(driver, host, script);
         CHECK(run.errors.find("what sets level comes along") == std::string::npos);
         CHECK(run.errors.find("night." + host_called(host).ending + ":7: what sets unit comes along") !=
               std::string::npos);
@@ -382,10 +388,7 @@ TEST_CASE("here-documents, functions within others, paths and patterns of shells
         CAPTURE(host);
         const Driver driver;
         const Host& called = host_called(host);
-        driver.write("scripts/night." + called.ending, script);
-        REQUIRE(driver.envar({"begin", "w"}).status == 0);
-        const Run run = driver.envar({"gather", "tools", "--host", host, "--from", "../scripts"}, "w");
-        REQUIRE_MESSAGE(run.status == 0, run.errors);
+        const Run run = gathered(driver, host, script);
         CHECK(run.errors.find("what sets tmp comes along") == std::string::npos);
         const Run after = in_host(driver, called, "after", called.load + "say");
         CHECK_MESSAGE(after.output.ends_with("/tmp/.\nthe help file\n"), after.output, after.errors);
