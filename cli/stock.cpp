@@ -82,6 +82,7 @@ Result<void> take_choice_options(const Invocation& invocation, resolve::Request&
         request.limits.optional = UINT64_MAX;
     }
     request.limits.stop = &interrupted();
+    request.jobs = invocation.shared.jobs;
     return {};
 }
 

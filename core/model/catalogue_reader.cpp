@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <array>
+#include <cstring>
 
 #include "core/files/read.hpp"
 #include "core/model/catalogue.hpp"
@@ -18,6 +19,7 @@ namespace json = simdjson::ondemand;
 
 constexpr std::size_t block_size = std::size_t{256} << 10U;
 constexpr std::size_t smallest_part = std::size_t{512} << 10U;  // worth a thread
+constexpr std::size_t head_start = std::size_t{192} << 10U;
 constexpr std::size_t longest_line = std::size_t{16} << 20U;
 constexpr std::size_t most_told = 20;
 
@@ -39,6 +41,12 @@ struct Remarks {
         if (++count.at(kind(remark.code)) <= most_told) told.push_back(std::move(remark));
     }
 };
+
+/// As `==`, and quicker: how much is to be compared is known beforehand.
+template <std::size_t Size>
+bool is(std::string_view key, const char (&name)[Size]) {
+    return key.size() == Size - 1 && std::memcmp(key.data(), name, Size - 1) == 0;
+}
 
 std::optional<Digest> digest_of(std::string_view text) {
     Digest digest{};
@@ -65,8 +73,8 @@ class PartReader {
   public:
     PartReader(const files::BigFile& file, const SchemeOf& scheme_of) : file_(file), scheme_of_(scheme_of) {}
 
-    /// Reads the lines that begin in [begin, end).
-    text::Result<void> read(std::size_t begin, std::size_t end) {
+    /// Reads the lines that begin in [begin, end); makes room for those up to `room_to`.
+    text::Result<void> read(std::size_t begin, std::size_t end, std::size_t room_to) {
         std::string buffer;
         std::size_t size = block_size;
         bool first = true;
@@ -94,7 +102,7 @@ class PartReader {
                 continue;
             }
             at += taken == from && from < rest ? skip_long_line(block) : taken;
-            if (first && at < end) make_room(taken - from, end - at);
+            if (first && at < room_to) make_room(taken - from, room_to - at);
             first = false;
         }
         return {};
@@ -247,25 +255,29 @@ class PartReader {
 
     bool field(std::string_view key, json::value& value) {
         std::string_view word;
-        if (key == "module") {
+        if (is(key, "module")) {
             if (!text_of(value, key, word)) return false;
-            if (!word.empty()) row_.module = table.names.add(word);
+            if (!word.empty() && word != last_module_) {  // most catalogues tell a module's versions in a row
+                last_id_ = table.names.add(word);
+                last_module_ = table.names.text(last_id_);
+            }
+            if (!word.empty()) row_.module = last_id_;
             return true;
         }
-        if (key == "version") return text_of(value, key, version_);
-        if (key == "host") return text_of(value, key, host_);
-        if (key == "withdrawn") return flag_of(value, key, row_.withdrawn);
-        if (key == "dependencies") {
+        if (is(key, "version")) return text_of(value, key, version_);
+        if (is(key, "host")) return text_of(value, key, host_);
+        if (is(key, "withdrawn")) return flag_of(value, key, row_.withdrawn);
+        if (is(key, "dependencies")) {
             std::uint32_t written = 0;
             return for_objects(value, key, [&](json::object& one) { return dependency(one, written++); });
         }
-        if (key == "provides") return for_objects(value, key, [&](json::object& one) { return offer(one); });
-        if (key == "conflicts") {
+        if (is(key, "provides")) return for_objects(value, key, [&](json::object& one) { return offer(one); });
+        if (is(key, "conflicts")) {
             std::uint32_t written = 0;
             return for_objects(value, key, [&](json::object& one) { return bar(one, written++); });
         }
-        if (key == "archive") return text_of(value, key, word);
-        if (key == "sha256") {
+        if (is(key, "archive")) return text_of(value, key, word);
+        if (is(key, "sha256")) {
             if (!text_of(value, key, word)) return false;
             const auto digest = digest_of(word);
             if (!digest) return refuse("`sha256` must be 64 hexadecimal digits in lower case");
@@ -282,28 +294,28 @@ class PartReader {
         std::string_view module, range = "any", word;
         bool is_system = false;
         const bool whole = for_fields(object, [&](std::string_view key, json::value& value) {
-            if (key == "module") return text_of(value, key, module);
-            if (key == "versions") return text_of(value, key, range);
-            if (key == "optional") return flag_of(value, key, need.optional);
-            if (key == "when") return condition(value, need);
-            if (key == "visibility") {
+            if (is(key, "module")) return text_of(value, key, module);
+            if (is(key, "versions")) return text_of(value, key, range);
+            if (is(key, "optional")) return flag_of(value, key, need.optional);
+            if (is(key, "when")) return condition(value, need);
+            if (is(key, "visibility")) {
                 if (!text_of(value, key, word)) return false;
                 need.is_public = word == "public";
                 return need.is_public || word == "private" ||
                        refuse(fmt::format("`visibility` is public or private, not `{}`", word));
             }
-            if (key == "stage") {
+            if (is(key, "stage")) {
                 if (!text_of(value, key, word)) return false;
                 need.stage = stage_of(word);
                 return stage_name(need.stage) == word ||
                        refuse(fmt::format("`stage` is load, build or test, not `{}`", word));
             }
-            if (key == "origin") {
+            if (is(key, "origin")) {
                 if (!text_of(value, key, word)) return false;
                 is_system = word == "system";
                 return true;
             }
-            if (key == "reason") return text_of(value, key, word);
+            if (is(key, "reason")) return text_of(value, key, word);
             return unknown(key, "a dependency");
         });
         if (!whole) return false;
@@ -328,7 +340,7 @@ class PartReader {
         json::object object;
         if (value.get_object().get(object) != simdjson::SUCCESS) return refuse("`when` must be an object");
         const bool whole = for_fields(object, [&](std::string_view key, json::value& list) {
-            auto* words = key == "platform" ? &found.platforms : key == "target" ? &found.targets : nullptr;
+            auto* words = is(key, "platform") ? &found.platforms : is(key, "target") ? &found.targets : nullptr;
             if (words == nullptr) return unknown(key, "`when`");
             return for_elements(list, key, [&](json::value& one) {
                 std::string_view word;
@@ -344,8 +356,8 @@ class PartReader {
     bool offer(json::object& object) {
         std::string_view module, version;
         const bool whole = for_fields(object, [&](std::string_view key, json::value& value) {
-            if (key == "module") return text_of(value, key, module);
-            if (key == "version") return text_of(value, key, version);
+            if (is(key, "module")) return text_of(value, key, module);
+            if (is(key, "version")) return text_of(value, key, version);
             return unknown(key, "`provides`");
         });
         if (!whole) return false;
@@ -363,9 +375,9 @@ class PartReader {
         one.written = written;
         std::string_view module, range = "any", word;
         const bool whole = for_fields(object, [&](std::string_view key, json::value& value) {
-            if (key == "module") return text_of(value, key, module);
-            if (key == "versions") return text_of(value, key, range);
-            if (key == "reason") return text_of(value, key, word);
+            if (is(key, "module")) return text_of(value, key, module);
+            if (is(key, "versions")) return text_of(value, key, range);
+            if (is(key, "reason")) return text_of(value, key, word);
             return unknown(key, "`conflicts`");
         });
         if (!whole) return false;
@@ -382,9 +394,10 @@ class PartReader {
         if (version_.data() == nullptr) return refuse(fmt::format("the line tells no `version` of {}", name));
         if (host_ != last_host_) {
             last_host_ = host_;
+            host_id_ = table.hosts.add(host_);
             scheme_ = scheme_of_ ? scheme_of_(host_) : versions::Scheme::semantic;
         }
-        row_.host = table.hosts.add(host_);
+        row_.host = host_id_;
         row_.version = table.add_version(version_, scheme_);
         if (row_.version != no_id) return true;
         const auto mended = versions::mended_version(version_);
@@ -398,7 +411,10 @@ class PartReader {
     json::parser parser_;
     Row row_;
     std::string_view host_, version_;
-    std::string last_host_;
+    std::string_view last_module_;
+    Id last_id_ = no_id;
+    std::optional<std::string> last_host_;
+    Id host_id_ = no_id;
     versions::Scheme scheme_ = versions::Scheme::semantic;
     Refusal refusal_;
     std::uint32_t kept_needs_ = 0, kept_offers_ = 0, kept_bars_ = 0;
@@ -454,8 +470,14 @@ text::Result<std::vector<text::Finding>> read_catalogue(const std::filesystem::p
     parts.reserve(count);
     for (std::size_t i = 0; i < count; ++i) parts.emplace_back(*opened, scheme_of);
     std::vector<text::Result<void>> done(count);
+    const auto begin_of = [&](std::size_t part) {
+        // Threads take a while to begin: the one that is there reads that much more.
+        const std::size_t ahead = count == 1 ? 0 : std::min(head_start, opened->size() / count / 4);
+        return part == 0 ? 0 : ahead + (opened->size() - ahead) * part / count;
+    };
     text::side_by_side(count, count, [&](std::size_t i) {
-        done[i] = parts[i].read(opened->size() * i / count, opened->size() * (i + 1) / count);
+        // The first part's table is where those of the others go.
+        done[i] = parts[i].read(begin_of(i), begin_of(i + 1), i == 0 ? opened->size() : begin_of(i + 1));
     });
     for (const auto& one : done)
         if (!one) return tl::unexpected(one.error());

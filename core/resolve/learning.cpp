@@ -66,13 +66,13 @@ void Solver::place(Var var, std::uint32_t latest) {
     Work& work = work_[var];
     const std::uint32_t before = work.in && work.at != none ? trail_[work.at].level : 0;
     if (before == conflict_level_ && work.at != none) --at_level_;
-    work.at = falsified_at(var, work.set.data(), latest);
+    work.at = falsified_at(var, work_set(var), latest);
     if (work.at == none) {  // nothing of it was ever possible: it holds nowhere and says nothing
         work.in = false;
         return;
     }
     if (trail_[work.at].level == 0) {
-        note_ground(var, work.set.data(), work.at);
+        note_ground(var, work_set(var), work.at);
         work.in = false;
         work.at = none;
         return;
@@ -90,10 +90,10 @@ void Solver::take_in(Var var, const std::uint64_t* set) {
     if (!work.in) {
         work.in = true;
         work.at = none;
-        work.set.assign(words(var), 0);
+        std::fill_n(work_set(var), words(var), 0);
         working_.push_back(var);
     }
-    for (std::uint32_t i = 0; i < words(var); ++i) work.set[i] |= set[i];
+    for (std::uint32_t i = 0; i < words(var); ++i) work_set(var)[i] |= set[i];
     place(var, variables_[var].latest);
     bump(var);
 }
@@ -117,12 +117,11 @@ void Solver::take_reason(Reason reason, Var except) {
 /// Resolves the literal that became false last with the reason for it.
 void Solver::resolve_top() {
     const Var var = open_.front().second;
-    Work& work = work_[var];
     const Entry entry = trail_[open_.front().first];
     const Reason reason = entry.reason;
     for_literals(reason, [&](Var of, const std::uint64_t* set) {
         if (of != var) return;
-        for (std::uint32_t i = 0; i < words(var); ++i) work.set[i] &= set[i];
+        for (std::uint32_t i = 0; i < words(var); ++i) work_set(var)[i] &= set[i];
     });
     std::pop_heap(open_.begin(), open_.end());
     open_.pop_back();
@@ -142,7 +141,7 @@ std::uint32_t Solver::store(std::uint32_t& second_level) {
     order.erase(std::unique(order.begin(), order.end()), order.end());
     std::vector<std::uint32_t> levels;
     for (const auto& [at, var] : order) {
-        literals_.push_back({var, sets_.add(var, work_[var].set.data())});
+        literals_.push_back({var, sets_.add(var, work_set(var))});
         levels.push_back(trail_[at].level);
     }
     std::sort(levels.begin(), levels.end());
@@ -245,7 +244,7 @@ void Solver::analyse_refusal(std::span<const Literal> assumed, std::uint32_t flo
             const std::uint32_t by = trail_[at].level - floor - 1;
             refused_by_.push_back(by);
             const std::uint64_t* left = sets_.at(assumed[by].set);
-            for (std::uint32_t i = 0; i < words(var); ++i) work_[var].set[i] &= left[i];
+            for (std::uint32_t i = 0; i < words(var); ++i) work_set(var)[i] &= left[i];
             place(var, variables_[var].latest);
         } else {
             resolve_top();
@@ -266,7 +265,8 @@ std::vector<Tag> Solver::core() const {
         for_literals(reason, [&](Var var, const std::uint64_t* set) {
             if (var == except) return;
             left.assign(set, set + words(var));
-            for (std::uint32_t at = falsified_at(var, left.data()); at != none; at = falsified_at(var, left.data())) {
+            for (std::uint32_t at = falsified_at(var, left.data()); at != none;
+                 at = falsified_at(var, left.data(), trail_[at].previous)) {
                 if (!seen_entry[at]) open.push_back(Reason::of(Because::entry, at));
                 for_literals(trail_[at].reason, [&](Var of, const std::uint64_t* values) {
                     if (of != var) return;

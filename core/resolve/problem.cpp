@@ -22,6 +22,30 @@ struct Tags {
     Tag bars, roots, pins, givens;
 };
 
+/// The row whose first number is the last one up to `index`, of rows that have `count` numbers one behind the other.
+/// They have about as many each: the place is guessed a few times, each time from where the guess before was.
+template <class First>
+std::uint32_t row_with(const std::vector<model::Row>& rows, First first, std::size_t count, std::uint32_t index) {
+    constexpr int guesses = 4;
+    const auto size = static_cast<std::int64_t>(rows.size());
+    const auto is_behind = [&](std::int64_t row) {
+        return row >= size || rows[static_cast<std::size_t>(row)].*first > index;
+    };
+    std::int64_t at = 0;
+    for (int i = 0; i < guesses; ++i) {
+        const std::int64_t off = std::int64_t{index} - rows[static_cast<std::size_t>(at)].*first;
+        at = std::clamp<std::int64_t>(at + off * size / static_cast<std::int64_t>(count), 0, size - 1);
+    }
+    std::int64_t low = at, high = at + 1;  // the row is low or behind it, and before high
+    for (std::int64_t step = 1; is_behind(low); step *= 2) high = low, low = std::max<std::int64_t>(low - step, 0);
+    for (std::int64_t step = 1; !is_behind(high); step *= 2) low = high, high = std::min(high + step, size);
+    while (high - low > 1) {
+        const std::int64_t middle = (low + high) / 2;
+        (is_behind(middle) ? high : low) = middle;
+    }
+    return static_cast<std::uint32_t>(low);
+}
+
 }  // namespace
 
 Problem::Problem(const Universe& universe, const Demand& demand, const Variation& variation)
@@ -281,18 +305,10 @@ std::vector<Tag> root_tags(const Universe& universe, const Demand& demand) {
 Asked asked(const Universe& universe, const Demand& demand, Tag tag) {
     const Tags tags(universe, demand);
     const auto& rows = universe.table().rows;
-    const auto row_with = [&](std::uint32_t index, auto first) {
-        // Rows hold their needs one behind the other, in the order of the rows.
-        std::size_t low = 0, high = rows.size();
-        while (high - low > 1) {
-            const std::size_t middle = (low + high) / 2;
-            (rows[middle].*first <= index ? low : high) = middle;
-        }
-        return static_cast<std::uint32_t>(low);
-    };
-    if (tag < tags.bars) return {AskedBy::need, row_with(tag, &model::Row::first_need), tag};
+    if (tag < tags.bars) return {AskedBy::need, row_with(rows, &model::Row::first_need, tags.bars, tag), tag};
     if (tag < tags.roots)
-        return {AskedBy::conflict, row_with(tag - tags.bars, &model::Row::first_bar), tag - tags.bars};
+        return {AskedBy::conflict, row_with(rows, &model::Row::first_bar, tags.roots - tags.bars, tag - tags.bars),
+                tag - tags.bars};
     if (tag < tags.pins) return {AskedBy::root, no_row, tag - tags.roots};
     if (tag < tags.givens) return {AskedBy::pin, no_row, tag - tags.pins};
     return {AskedBy::given, no_row, tag - tags.givens};

@@ -8,6 +8,7 @@
 
 #include "core/files/tree_digest.hpp"
 #include "core/resolve/reasons.hpp"
+#include "core/text/side_by_side.hpp"
 
 namespace envar::resolve {
 namespace {
@@ -17,6 +18,7 @@ using model::Module;
 using model::Space;
 
 constexpr std::size_t most_repeats_told = 20;
+constexpr std::size_t worth_a_thread = 200;  // requirements to be told
 
 /// The request in the numbers of a universe.
 class Job {
@@ -183,11 +185,19 @@ class Job {
         const std::vector<Tag>& minimal = least.tags;
         if (minimal.empty()) return unsolved;
         unsolved.is_minimal = least.is_proven;
-        unsolved.sentences = least.is_proven ? sentences_for(universe_, wish_.demand, minimal)
-                                             : brief_sentences_for(universe_, wish_.demand, minimal);
-        unsolved.requirements.reserve(minimal.size());
-        for (const Tag tag : minimal) unsolved.requirements.push_back(clash_of(universe_, wish_.demand, tag));
-        unsolved.advice = advice_for(universe_, wish_.demand, least, request_.most_advice, request_.limits);
+        const auto tell = [&] {
+            unsolved.sentences = least.is_proven ? sentences_for(universe_, wish_.demand, minimal)
+                                                 : brief_sentences_for(universe_, wish_.demand, minimal);
+            unsolved.requirements.reserve(minimal.size());
+            for (const Tag tag : minimal) unsolved.requirements.push_back(clash_of(universe_, wish_.demand, tag));
+        };
+        const auto advise = [&] {
+            unsolved.advice = advice_for(universe_, wish_.demand, least, request_.most_advice, request_.limits);
+        };
+        universe_.find_intervals();
+        const bool is_worth_a_thread = minimal.size() >= worth_a_thread;
+        text::side_by_side(2, is_worth_a_thread ? request_.jobs : 1,
+                           [&](std::size_t i) { i == 0 ? advise() : tell(); });
         return unsolved;
     }
 

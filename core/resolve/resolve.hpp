@@ -43,6 +43,7 @@ struct Request {
     std::size_t most_advice = 3;
     std::uint64_t work_for_least = usual_work_for_least;  // behind it an explanation may hold more than it takes
     bool brief = false;                                   // only rows, names and versions are wanted, and no reasons
+    unsigned jobs = 1;                                    // threads to explain with
     Limits limits = {.proving = usual_work_for_newest, .optional = usual_conflicts_for_optional};
 };
 

@@ -232,7 +232,10 @@ std::uint32_t Solver::frugal(Var var) {
     for (std::uint32_t value = 1; value <= sets_.values(var) && fewest != 0; ++value) {
         if (!ValueSets::holds(domain(var), value)) continue;
         std::uint32_t count = 0;
-        for_needs(var, value, [&](Var need) { count += is_needed(need) ? 0 : 1; });
+        for (std::uint32_t at = rules_of(var, value); at != none && count < fewest; at = rules_[at].next_of_value) {
+            const TargetData& asked = targets_[rules_[at].target];
+            if (asked.requires_it && rules_[at].from != none && !is_needed(asked.literal.var)) ++count;
+        }
         if (count < fewest) found = value, fewest = count;
     }
     return found;
@@ -240,7 +243,7 @@ std::uint32_t Solver::frugal(Var var) {
 
 /// Whether a needed module still has a choice; if so, the first one of the heap is such.
 bool Solver::has_open() {
-    while (!heap_.empty() && !is_open(heap_.front())) static_cast<void>(heap_take(0));
+    while (!heap_.empty() && !is_open(heap_.front().var)) static_cast<void>(heap_take(0));
     return !heap_.empty();
 }
 
@@ -248,14 +251,13 @@ bool Solver::has_open() {
 /// nothing is open. Boussemart and others, "Boosting Systematic Search by Weighting Constraints" (2004).
 std::uint32_t Solver::likeliest_in_heap() {
     if (!has_open()) return none;
-    const auto weight = [&](Var var) {
-        return (variables_[var].activity + bump_ / 1000) / sets_.count(var, domain(var));
-    };
+    const auto all = [&](std::uint32_t at) { return heap_[at].activity + bump_ / 1000; };
+    const auto weight = [&](std::uint32_t at) { return all(at) / sets_.count(heap_[at].var, domain(heap_[at].var)); };
     std::uint32_t found = 0;
-    double most = weight(heap_.front());
+    double most = weight(0);
     for (std::uint32_t at = 1; at < std::min(most_weighed, heap_.size()); ++at) {
-        if (!is_open(heap_[at])) continue;
-        const double now = weight(heap_[at]);
+        if (all(at) <= 2 * most || !is_open(heap_[at].var)) continue;  // there are two values or more
+        const double now = weight(at);
         if (now <= most) continue;
         most = now;
         found = at;
@@ -279,7 +281,7 @@ bool Solver::decide_freely(Decisions decisions) {
 /// Trail in CDCL Solvers" (2011).
 std::uint32_t Solver::reusable_level() {
     if (!has_open()) return level();
-    const double next = variables_[heap_.front()].activity;
+    const double next = heap_.front().activity;
     std::uint32_t same = 0;
     while (same < level() && levels_[same].trail < trail_.size() &&
            variables_[trail_[levels_[same].trail].var].activity > next)
@@ -317,55 +319,57 @@ void Solver::bump(Var var) {
     one.activity += bump_;
     if (one.activity > 1e100) {
         for (Variable& other : variables_) other.activity *= 1e-100;
+        for (Candidate& other : heap_) other.activity *= 1e-100;
         bump_ *= 1e-100;
     }
-    if (one.in_heap != none) heap_up(one.in_heap);
+    if (one.in_heap == none) return;
+    heap_[one.in_heap].activity = one.activity;
+    heap_up(one.in_heap);
 }
 
 void Solver::heap_insert(Var var) {
     variables_[var].in_heap = static_cast<std::uint32_t>(heap_.size());
-    heap_.push_back(var);
+    heap_.push_back({variables_[var].activity, var});
     heap_up(variables_[var].in_heap);
 }
 
 void Solver::heap_up(std::uint32_t at) {
-    const Var var = heap_[at];
-    const double activity = variables_[var].activity;
+    const Candidate one = heap_[at];
     for (; at > 0; at = (at - 1) / 2) {
-        const Var above = heap_[(at - 1) / 2];
-        if (variables_[above].activity >= activity) break;
+        const Candidate& above = heap_[(at - 1) / 2];
+        if (above.activity >= one.activity) break;
+        variables_[above.var].in_heap = at;
         heap_[at] = above;
-        variables_[above].in_heap = at;
     }
-    heap_[at] = var;
-    variables_[var].in_heap = at;
+    heap_[at] = one;
+    variables_[one.var].in_heap = at;
 }
 
 void Solver::heap_down(std::uint32_t at) {
-    const Var var = heap_[at];
+    const Candidate one = heap_[at];
     const auto size = static_cast<std::uint32_t>(heap_.size());
     for (;;) {
         std::uint32_t child = 2 * at + 1;
         if (child >= size) break;
-        if (child + 1 < size && variables_[heap_[child + 1]].activity > variables_[heap_[child]].activity) ++child;
-        if (variables_[heap_[child]].activity <= variables_[var].activity) break;
+        if (child + 1 < size && heap_[child + 1].activity > heap_[child].activity) ++child;
+        if (heap_[child].activity <= one.activity) break;
         heap_[at] = heap_[child];
-        variables_[heap_[at]].in_heap = at;
+        variables_[heap_[at].var].in_heap = at;
         at = child;
     }
-    heap_[at] = var;
-    variables_[var].in_heap = at;
+    heap_[at] = one;
+    variables_[one.var].in_heap = at;
 }
 
 Var Solver::heap_take(std::uint32_t at) {
-    const Var taken = heap_[at];
+    const Var taken = heap_[at].var;
     variables_[taken].in_heap = none;
-    const Var last = heap_.back();
+    const Candidate last = heap_.back();
     heap_.pop_back();
     if (at < heap_.size()) {
         heap_[at] = last;
         heap_down(at);
-        heap_up(variables_[last].in_heap);
+        heap_up(variables_[last.var].in_heap);
     }
     return taken;
 }

@@ -33,6 +33,7 @@ Var Solver::add_variable(std::uint32_t values) {
     ahead_of_.emplace_back();
     watches_.emplace_back();
     work_.emplace_back();
+    work_sets_.resize(domains_.size());
     return var;
 }
 

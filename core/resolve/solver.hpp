@@ -319,7 +319,11 @@ class Solver {
     std::size_t live_ = 0, most_live_ = 4000;
     double bump_ = 1.0;
     float clause_bump_ = 1.0F;
-    std::vector<Var> heap_;
+    struct Candidate {
+        double activity;  // as its variable's
+        Var var;
+    };
+    std::vector<Candidate> heap_;
 
     // Decisions in order: needed variables, and at which trail size each was dealt with.
     std::vector<Var> queue_;
@@ -340,9 +344,10 @@ class Solver {
     struct Work {
         bool in = false;
         std::uint32_t at = 0;  // the entry that made it false
-        std::vector<std::uint64_t> set;
     };
     std::vector<Work> work_;
+    std::vector<std::uint64_t> work_sets_;  // as domains_
+    [[nodiscard]] std::uint64_t* work_set(Var var) { return &work_sets_[variables_[var].domain]; }
     std::vector<Var> working_;
     std::vector<Reason> made_now_;
     std::vector<std::pair<std::uint32_t, Var>> open_;  // heap by entry

@@ -74,16 +74,36 @@ void Turning::add_ask(const Universe& universe, const Demand& demand, Tag tag) {
         }
     }
     const std::size_t number = asks_.size();
-    modules_[ask.to].asks.push_back(number);
-    if (ask.from != outside && ask.from != ask.to) modules_[ask.from].asks.push_back(number);
+    if (ask.from != ask.to) modules_[ask.to].asked.push_back(number);
+    if (ask.from != outside) {
+        auto& by_value = modules_[ask.from].asks;
+        if (by_value.size() <= ask.from_value) by_value.resize(ask.from_value + 1);
+        by_value[ask.from_value].push_back(number);
+    }
     asks_.push_back(std::move(ask));
+}
+
+void Turning::note_active(std::size_t module, const std::vector<std::uint32_t>& values,
+                          const std::vector<bool>& in_core) {
+    active_.clear();
+    for (const std::size_t number : modules_[module].asked) {
+        const Ask& ask = asks_[number];
+        if (in_core[number] && (ask.from == outside || values[ask.from] == ask.from_value)) active_.push_back(number);
+    }
 }
 
 std::size_t Turning::only_unmet(std::size_t module, const std::vector<std::uint32_t>& values,
                                 const std::vector<bool>& in_core) const {
     std::size_t found = outside;
-    for (const std::size_t ask : modules_[module].asks) {
-        if (!in_core[ask] || is_met(asks_[ask], values)) continue;
+    for (const std::size_t ask : active_) {
+        if (asks_[ask].fine[values[module]]) continue;
+        if (found != outside) return outside;
+        found = ask;
+    }
+    const auto& by_value = modules_[module].asks;
+    if (values[module] >= by_value.size()) return found;
+    for (const std::size_t ask : by_value[values[module]]) {
+        if (!in_core[ask] || asks_[ask].fine[values[asks_[ask].to]]) continue;
         if (found != outside) return outside;
         found = ask;
     }
@@ -110,6 +130,7 @@ void Turning::turn(const Choice& choice, std::size_t unmet, const std::vector<bo
         for (const std::size_t module : {ask.from, ask.to}) {
             if (module == outside) continue;
             const std::uint32_t before = now.values[module];
+            note_active(module, now.values, in_core);
             for (std::uint32_t value = 0; value <= modules_[module].rows.size(); ++value) {
                 now.values[module] = value;
                 if (!is_met(ask, now.values)) continue;

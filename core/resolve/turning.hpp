@@ -36,7 +36,8 @@ class Turning {
     };
     struct Module {
         std::vector<std::uint32_t> rows;
-        std::vector<std::size_t> asks;  // all that it takes part in
+        std::vector<std::size_t> asked;              // of it, by others or from outside
+        std::vector<std::vector<std::size_t>> asks;  // by each of its values, from 0 on; may be short
     };
     struct Turned {
         std::vector<std::uint32_t> values;
@@ -50,7 +51,10 @@ class Turning {
     [[nodiscard]] bool is_met(const Ask& ask, const std::vector<std::uint32_t>& values) const {
         return (ask.from != outside && values[ask.from] != ask.from_value) || ask.fine[values[ask.to]];
     }
-    /// The only requirement that the module's choice leaves unmet; outside: there is none, or several.
+    /// Takes note of what is asked of the module in this choice, whatever its own value.
+    void note_active(std::size_t module, const std::vector<std::uint32_t>& values, const std::vector<bool>& in_core);
+    /// The only requirement that the module's choice leaves unmet; outside: there is none, or several. For the module
+    /// that note_active was called for last.
     [[nodiscard]] std::size_t only_unmet(std::size_t module, const std::vector<std::uint32_t>& values,
                                          const std::vector<bool>& in_core) const;
 
@@ -58,6 +62,7 @@ class Turning {
     std::vector<model::Id> names_;
     std::map<model::Id, std::size_t> places_;
     std::vector<Ask> asks_;
+    std::vector<std::size_t> active_;
     bool is_usable_ = true;
 };
 

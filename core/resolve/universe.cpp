@@ -213,6 +213,11 @@ std::span<const Universe::Interval> Universe::intervals_of(Id requirement) const
     return several_[known.interval.from];
 }
 
+void Universe::find_intervals() const {
+    for (Id requirement = 0; requirement < intervals_.size(); ++requirement)
+        static_cast<void>(intervals_of(requirement));
+}
+
 bool Universe::meets(Id version, Id requirement) const { return within(keys_[version], intervals_of(requirement)); }
 
 bool Universe::meets(Id version, const versions::Requirement& requirement) const {

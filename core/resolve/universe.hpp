@@ -72,6 +72,8 @@ class Universe {
         std::uint32_t from, to;
     };
     [[nodiscard]] std::span<const Interval> intervals_of(model::Id requirement) const;
+    /// Finds out all intervals, after which several threads may ask for them.
+    void find_intervals() const;
     /// The intervals will be asked for soon.
     void expect(model::Id requirement) const {
         if (requirement != model::no_id) __builtin_prefetch(&intervals_[requirement]);
