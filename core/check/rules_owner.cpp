@@ -43,11 +43,15 @@ class Claims {
         // It is whose name it bears, else whoever comes first.
         if (bears(name, module) && !bears(name, *first.module)) std::swap(first, later);
         if (!told_.insert(fmt::format("{} {} {}", kind, name, later.source->file())).second) return;
-        findings_.push_back(later.source->finding(
+        const bool in_one = first.module == later.module;
+        text::Finding finding = later.source->finding(
             "EV909", later.span,
             fmt::format("the {} `{}` is {}'s already", kind, name,
-                        first.module == later.module ? first.source->file() : first.module->name()),
-            fmt::format("it stands in {}; give one of the two another name", first.source->file())));
+                        in_one ? first.source->file() : first.module->name()),
+            fmt::format("it stands in {}; give one of the two another name", first.source->file()));
+        // What was built before Envar came never meets in one source, or it would not have been.
+        if (in_one && module.manifest.keeps_own_files) finding.severity = text::Severity::hint;
+        findings_.push_back(std::move(finding));
     }
 
   private:

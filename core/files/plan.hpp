@@ -29,6 +29,7 @@ struct Change {
     std::optional<std::string> after;   // content to be; nothing: the file is removed
     std::string purpose;                // what the file is for, shown to the user
     bool outside = false;               // a file that the user named, wherever it lies; its folder must exist
+    std::filesystem::path like = {};    // a new file gets the permission bits of this one; empty: the usual ones
 };
 
 /// Envar's own notes of what it wrote, below `.envar/first`: part of a plan, but nothing that a user wants to see.

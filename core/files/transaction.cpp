@@ -162,7 +162,8 @@ Result<void> restore(const Record& record, bool move) {
         auto content = read_or_fail(before_copy(record, i), largest_file);
         if (!content) return tl::unexpected(content.error());
         if (auto made = make_folders(change.path.parent_path()); !made) return tl::unexpected(made.error());
-        if (auto written = write_file(change.path, *content); !written) return written;
+        if (auto written = write_file(change.path, *content, Sync::disk, before_copy(record, i)); !written)
+            return written;
     }
     remove_made_folders(record);
     return {};
@@ -239,8 +240,9 @@ Result<Record> open_record(const Plan& plan, const RecordLabel& label, std::size
     std::sort(record.made_folders.begin(), record.made_folders.end());
     if (auto made = make_folders(record.folder); !made) return tl::unexpected(made.error());
     for (std::size_t i = 0; i < plan.changes.size(); ++i) {
-        if (!plan.changes[i].before) continue;
-        if (auto kept = write_file(before_copy(record, i), *plan.changes[i].before); !kept)
+        const Change& change = plan.changes[i];
+        if (!change.before) continue;
+        if (auto kept = write_file(before_copy(record, i), *change.before, Sync::disk, change.path); !kept)
             return tl::unexpected(kept.error());
     }
     if (auto written = write_file(record.folder / "record.json", record_text(record)); !written)
@@ -253,7 +255,7 @@ Result<void> carry_out(const Plan& plan) {
         if (!change.after) continue;
         if (!change.outside)
             if (auto made = make_folders(change.path.parent_path()); !made) return tl::unexpected(made.error());
-        if (auto staged = stage_file(change.path, *change.after); !staged) return staged;
+        if (auto staged = stage_file(change.path, *change.after, Sync::disk, change.like); !staged) return staged;
     }
     for (const Change& change : plan.changes) {
         if (change.after) {
@@ -413,6 +415,7 @@ Result<Plan> undo_plan(const fs::path& root) {
             auto old = read_or_fail(before_copy(*record, i), largest_file);
             if (!old) return tl::unexpected(old.error());
             change.after = std::move(*old);
+            change.like = before_copy(*record, i);
         }
         plan.changes.push_back(std::move(change));
     }

@@ -41,13 +41,19 @@ int write_all(int descriptor, std::string_view content, Sync sync) {
 
 }  // namespace
 
-text::Result<void> stage_file(const fs::path& path, std::string_view content, Sync sync) {
+text::Result<void> stage_file(const fs::path& path, std::string_view content, Sync sync, const fs::path& like) {
     const fs::path staged = staged_path(path);
     ::unlink(staged.c_str());
     const int descriptor = ::open(staged.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC | O_NOFOLLOW, 0666);
     if (descriptor < 0) return cannot("write", path, errno);
     struct stat old = {};
-    if (::stat(path.c_str(), &old) == 0 && ::fchmod(descriptor, old.st_mode & 07777U) != 0) {
+    mode_t bits = 07777;
+    bool known = ::stat(path.c_str(), &old) == 0;
+    if (!known && !like.empty()) {
+        known = ::stat(like.c_str(), &old) == 0;
+        bits = 0777;
+    }
+    if (known && ::fchmod(descriptor, old.st_mode & bits) != 0) {
         // The new file then has the usual permissions; its content matters more.
     }
     int code = write_all(descriptor, content, sync);
@@ -65,8 +71,8 @@ text::Result<void> finish_staged(const fs::path& path, Sync sync) {
 
 void discard_staged(const fs::path& path) { ::unlink(staged_path(path).c_str()); }
 
-text::Result<void> write_file(const fs::path& path, std::string_view content, Sync sync) {
-    return stage_file(path, content, sync).and_then([&] { return finish_staged(path, sync); });
+text::Result<void> write_file(const fs::path& path, std::string_view content, Sync sync, const fs::path& like) {
+    return stage_file(path, content, sync, like).and_then([&] { return finish_staged(path, sync); });
 }
 
 text::Result<std::vector<fs::path>> make_folders(const fs::path& folder) {

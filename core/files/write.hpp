@@ -13,13 +13,14 @@ namespace envar::files {
 /// What can be made again at any time, such as results, need not wait for the disk.
 enum class Sync { disk, none };
 
-/// Writes `content` to `path` (its folder must exist). A file that was there keeps its permission bits.
+/// Writes `content` to `path` (its folder must exist). A file that was there keeps its permission bits, a new one
+/// gets those of `like`.
 [[nodiscard]] text::Result<void> write_file(const std::filesystem::path& path, std::string_view content,
-                                            Sync sync = Sync::disk);
+                                            Sync sync = Sync::disk, const std::filesystem::path& like = {});
 
 /// The two halves of write_file: after staging, finish_staged only has to rename.
 [[nodiscard]] text::Result<void> stage_file(const std::filesystem::path& path, std::string_view content,
-                                            Sync sync = Sync::disk);
+                                            Sync sync = Sync::disk, const std::filesystem::path& like = {});
 [[nodiscard]] text::Result<void> finish_staged(const std::filesystem::path& path, Sync sync = Sync::disk);
 void discard_staged(const std::filesystem::path& path);
 

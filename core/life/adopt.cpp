@@ -395,7 +395,7 @@ class Adopter {
         if (adoption_.plan.find(to) != nullptr) return {};
         auto content = files::read_or_fail(from, largest_copy);
         if (!content) return tl::unexpected(content.error());
-        adoption_.plan.add({to, std::nullopt, std::move(*content), "copied"});
+        adoption_.plan.add({to, std::nullopt, std::move(*content), "copied", false, from});
         return {};
     }
 

@@ -131,6 +131,7 @@ class Reader {
         const auto found = matches(fact.pattern, text_of(fact.file));
         if (found.empty()) return;
         if (needs) needs_from_ = fact.file;
+        if (fact.gives == "switch") return take_switches(fact, found);
         if (!needs) {
             std::string& into = fact.gives == "name"      ? told_.name
                                 : fact.gives == "version" ? told_.version
@@ -147,6 +148,14 @@ class Reader {
                              found.back().line, found.size()));
         const std::size_t first = fact.separator.empty() ? 0 : found.size() - 1;
         for (std::size_t i = first; i < found.size(); ++i) take_list(fact, found[i]);
+    }
+
+    void take_switches(const model::AdoptFact& fact, const std::vector<Match>& found) {
+        for (const Match& match : found) {
+            const bool known = std::any_of(told_.switches.begin(), told_.switches.end(),
+                                           [&](const auto& one) { return one.first == match.text; });
+            if (!known) told_.switches.emplace_back(match.text, fact.off);
+        }
     }
 
     void take_list(const model::AdoptFact& fact, const Match& match) {

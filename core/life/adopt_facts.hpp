@@ -16,6 +16,7 @@ struct Told {
     std::string author;
     std::vector<std::string> needs;           // each once, in the files' order
     std::vector<std::string> optional_needs;  // that are no needs
+    model::Pairs switches;                    // of the build, for tests and the like: each with what turns it off
     std::vector<std::string> notes;  // what could not be understood, with `FILE:LINE: ` where there is a line
 };
 

@@ -22,6 +22,7 @@ using text::refuse;
 using text::Result;
 
 constexpr int deepest_tree = 8;
+constexpr std::size_t largest_entry = std::size_t{4} << 20U;
 constexpr int deepest_space = 3;  // folders that a name may begin with
 constexpr std::size_t most_folders = 100000;
 
@@ -31,7 +32,28 @@ struct Look {
     std::string entry;
     NamedFiles named;
     std::optional<Bridged> bridged = {};
+    std::vector<std::string> others = {};  // cards that it could be of as well
 };
+
+/// What is built can often be built by several: the one whose files tell version and name counts, else the first one.
+std::vector<Look> of_build_systems(std::vector<Look> looks, const fs::path& folder) {
+    const bool built =
+        std::all_of(looks.begin(), looks.end(), [](const Look& look) { return look.card->is_native(); });
+    if (looks.size() < 2 || !built) return looks;
+    const auto tells = [&](const Look& look) {
+        const auto& rules = look.card->adopt;
+        const std::string text = files::read_file(folder / look.entry, largest_entry).value_or("");
+        const Told told = told_by_files(*look.card, folder);
+        const bool version = !told.version.empty() || !first_match(rules.version, text).empty();
+        const bool name = !told.name.empty() || !first_match(rules.name, text).empty();
+        return 2 * int{version} + int{name};
+    };
+    const auto most = std::max_element(looks.begin(), looks.end(),
+                                       [&](const Look& a, const Look& b) { return tells(a) < tells(b); });
+    for (const Look& look : looks)
+        if (&look != &*most) most->others.push_back(look.card->name.value);
+    return {std::move(*most)};
+}
 
 class Finder {
   public:
@@ -155,7 +177,7 @@ class Finder {
                 named.push_back({&card, {}, {}, std::move(bridged)});
             }
         }
-        return !sure.empty() ? sure : !plain.empty() ? plain : !bare.empty() ? bare : named;
+        return of_build_systems(!sure.empty() ? sure : !plain.empty() ? plain : !bare.empty() ? bare : named, folder);
     }
 
     /// The cards whose modules lie in the folder by names that begin with its own, or with that of a folder around it
@@ -179,6 +201,7 @@ class Finder {
     void add(const Look& look, const fs::path& folder, const std::string& below) {
         if (!look.entry.empty()) {
             found_.modules.push_back({look.card, folder, below, look.entry, {}, {}, {}, {}, false, false});
+            found_.modules.back().others = look.others;
             return;
         }
         if (look.bridged) {

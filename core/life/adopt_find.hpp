@@ -21,6 +21,7 @@ struct Foreign {
     bool one_of_many = false;        // it could as well be called like another of its files
     bool alone = false;              // a file that is a module by itself, among others in the folder
     bool bridged = false;            // the host cannot load it: `entry` is what an entry file would have to read in
+    std::vector<std::string> others = {};  // hosts that it could be for as well
 };
 
 struct FoundForeign {

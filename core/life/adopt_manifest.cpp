@@ -30,6 +30,14 @@ bool is_needed(const model::Manifest& manifest, const std::string& name) {
                        [&](const auto& d) { return d.module.value == name; });
 }
 
+/// What is installed beside other versions of it has a number behind its name: `sky-2`, `sky-2.0`.
+std::string without_number(const std::string& name) {
+    const std::size_t dash = name.rfind('-');
+    const bool has_one = dash != std::string::npos && dash > 0 && dash + 1 < name.size() &&
+                         name.find_first_not_of("0123456789.", dash + 1) == std::string::npos;
+    return has_one ? name.substr(0, dash) : name;
+}
+
 class ManifestOf {
   public:
     ManifestOf(const Taken& taken, const Around& around, const model::Space& space, Adopted& adopted)
@@ -46,7 +54,12 @@ class ManifestOf {
                                       : Sureness::sure,
              taken_.name_by.empty() ? "the folder's name" : taken_.name_by);
         if (card_.is_native()) {
-            know("build system", card_.name.value, Sureness::sure, taken_.from.entry);
+            const auto& others = taken_.from.others;
+            know("build system", card_.name.value, others.empty() ? Sureness::sure : Sureness::likely,
+                 taken_.from.entry);
+            if (!others.empty())
+                adopted_.notes.push_back(fmt::format("{0} could build it too; `--host {1}` takes that",
+                                                     fmt::join(others, " or "), others.front()));
         } else {
             know("entry", taken_.from.entry, Sureness::sure,
                  !taken_.from.bridged   ? taken_.from.entry
@@ -168,10 +181,11 @@ class ManifestOf {
         for (const auto& name : tree_.public_needs) need(name, true);
         for (const auto& name : tree_.private_needs) need(name, false);
         std::vector<std::string> unknown;
-        for (const auto& name : taken_.told.needs) {
+        for (const auto& told : taken_.told.needs) {
+            const std::string name = around_.knows(told) ? told : without_number(told);
             if (is_needed(manifest_, name)) continue;
             if (!around_.knows(name)) {
-                unknown.push_back(name);
+                unknown.push_back(told);
                 continue;
             }
             add_need(manifest_, name, false);
@@ -180,6 +194,9 @@ class ManifestOf {
                  taken_.from.entry + ", though nothing of it is included");
         }
         if (!unknown.empty()) adopted_.notes.push_back(asks_for(taken_.from.entry, unknown));
+        manifest_.native.without_tests = taken_.told.switches;
+        for (const auto& [name, off] : taken_.told.switches)
+            know("without tests", fmt::format("{} = {}", name, off), Sureness::likely, "what its build can be told");
     }
 
     void add_needs() {

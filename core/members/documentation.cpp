@@ -278,6 +278,10 @@ bool Documentation::take_documented(std::string_view line, FoundMember& member, 
             return false;
         const auto& of = patterns_.doc_groups;
         said = {groups[of.name], groups[of.type], groups[of.summary]};
+    } else if (patterns_.parameter_groups.declared != 0 &&
+               line.substr(std::min<std::size_t>(line.size(), 1)).starts_with("tparam")) {
+        parameter = nullptr;  // where the code tells types, that is one of a template
+        return true;
     } else if (!read_usual(line, said)) {
         return false;
     }

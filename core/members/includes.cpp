@@ -224,7 +224,8 @@ class CodeScan {
         pass_blanks();
         const std::size_t begin = at_;
         const std::string name = directive_word();
-        if (!name.empty() && name == awaited_guard_) {
+        // What has parameters is there to be used, and set where others have not.
+        if (!name.empty() && name == awaited_guard_ && peek() != '(') {
             facts_.guard = {name, guard_span_};
         } else if (!name.empty() && !dead()) {
             // A guard that was awaited and did not come was a condition after all.

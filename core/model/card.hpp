@@ -139,7 +139,8 @@ struct EntryRule {
 struct AdoptFact {
     std::string file;
     std::string pattern;     // RE2, group 1
-    std::string gives;       // "name", "version", "summary", "author", "needs" or "optional_needs"
+    std::string gives;       // "name", "version", "summary", "author", "needs", "optional_needs" or "switch"
+    std::string off;         // of a switch of the build for tests and the like: what turns it off
     std::string separator;   // between the items of a list; empty: each match is one. White space counts for nothing
     std::string item;        // RE2 of a whole item; what differs is told and passed over
     bool otherwise = false;  // only where no fact of another file gives needs of either kind
@@ -235,6 +236,7 @@ struct TrialStep {
     std::string name;
     std::string program;                 // empty: the host's first
     std::vector<std::string> arguments;  // Mustache with source, build, prefix, consumer, module and jobs
+    std::string setting;                 // Mustache: a further argument for each setting; empty: it takes none
     Pairs environment;                   // Mustache
     bool tests = false;                  // only when tests are asked for
     bool consumer = false;               // builds what uses the installed module

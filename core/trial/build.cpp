@@ -143,6 +143,11 @@ class BuildRun {
         const auto values = step_values(module);
         std::vector<std::string> arguments;
         for (const auto& argument : step.arguments) arguments.push_back(text::fill(argument, values));
+        const model::Native& native = module.manifest.native;
+        for (const auto* settings : {&native.settings, settings_.tests ? nullptr : &native.without_tests})
+            if (settings != nullptr && !step.setting.empty() && module.manifest.keeps_own_files)
+                for (const auto& [name, value] : *settings)
+                    arguments.push_back(text::fill(step.setting, {{"name", name}, {"value", value}}));
         process::Environment environment;
         for (const auto& [name, value] : step.environment) environment[name] = text::fill(value, values);
         const std::vector<std::string> programs =

@@ -1,6 +1,7 @@
 // Source trees of build systems: what their own statements, and the files beside them, tell.
 #include <doctest/doctest.h>
 
+#include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
 #include <string>
@@ -228,4 +229,84 @@ TEST_CASE("a source tree as it was unpacked tells its name and its version by it
         CHECK_MESSAGE(run.output.find(told) != std::string::npos, run.output, run.errors);
         CHECK(driver.envar({"check"}, "w").status == 0);
     }
+}
+
+namespace {
+
+/// A library with a switch for tests that are not there, and a script that makes one of its sources.
+struct Switched {
+    std::string host;
+    Files files;
+    std::string off;
+};
+
+const std::vector<Switched> switched = {
+    {"cmake",
+     {{"CMakeLists.txt",
+       "cmake_minimum_required(VERSION 3.20)\nproject(sky VERSION 1.2.0 LANGUAGES C)\n"
+       "option(SKY_BUILD_TESTS \"Its tests.\" ON)\noption(SKY_TEST_MODE \"What it is.\" ON)\n"
+       "if(NOT SKY_TEST_MODE OR NOT SKY_SHINES)\n  message(FATAL_ERROR told)\nendif()\n"
+       "execute_process(COMMAND ${CMAKE_SOURCE_DIR}/make.sh OUTPUT_FILE ${CMAKE_BINARY_DIR}/n.h RESULT_VARIABLE bad)\n"
+       "if(bad)\n  message(FATAL_ERROR ${bad})\nendif()\n"
+       "add_library(sky sky.c)\ntarget_include_directories(sky PRIVATE ${CMAKE_BINARY_DIR})\n"
+       "if(SKY_BUILD_TESTS)\n  add_subdirectory(tests)\nendif()\n"}},
+     "SKY_BUILD_TESTS = OFF"},
+    {"meson",
+     {{"meson.build",
+       "project('sky', 'c', version: '1.2.0')\nif not get_option('SKY_SHINES')\n  error('told')\nendif\n"
+       "n = custom_target(output: 'n.h', command: [files('make.sh')], capture: true)\n"
+       "static_library('sky', 'sky.c', n)\nif get_option('unit-tests')\n  subdir('tests')\nendif\n"},
+      {"meson_options.txt",
+       "option('SKY_SHINES', type: 'boolean', value: false)\n"
+       "option('unit-tests', type: 'boolean', description: 'Its tests (many).', value: true)\n"}},
+     "unit-tests = false"}};
+
+}  // namespace
+
+TEST_CASE("a tree is built without its tests, as its manifest tells its build files, and keeps its scripts' bits") {
+    for (const Switched& row : switched) {
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        for (const auto& [file, text] : row.files) driver.write("old/sky/" + file, text);
+        driver.write("old/sky/sky.h", "int sky(void);\n");
+        driver.write("old/sky/sky.c", "#include \"n.h\"\nint sky(void) { return N; }\n");
+        driver.write("old/sky/make.sh", "#!/bin/sh\necho '#define N 1'\n");
+        std::filesystem::permissions(driver / "old/sky/make.sh", std::filesystem::perms(0755));
+        REQUIRE(driver.envar({"adopt", "../old/sky", "--into", ".", "--copy"}, "w").status == 0);
+        CHECK_MESSAGE(known_of(driver)["without tests"] == row.off + " (likely, what its build can be told)",
+                      row.host);
+        std::string manifest = driver.read("w/sky/module.envar.toml");
+        const std::size_t native = manifest.find("[native]\n");
+        REQUIRE_MESSAGE(native != std::string::npos, manifest);
+        // The build says by itself what else it wants to be told.
+        CHECK_MESSAGE(driver.envar({"trial"}, "w").status == 1, row.host);
+        manifest.insert(native + 9, "settings = [[\"SKY_SHINES\", \"true\"]]\n");
+        driver.write("w/sky/module.envar.toml", manifest);
+        CHECK(driver.envar({"check"}, "w").status == 0);
+        const Run run = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(run.status == 0, run.output, run.errors);
+        const Run tests = driver.envar({"trial", "--tests"}, "w");
+        CHECK_MESSAGE(tests.status == 1, row.host, tests.output);
+        CHECK_MESSAGE(tests.output.find("tests") != std::string::npos, tests.output);
+    }
+}
+
+TEST_CASE("of several build systems the one that tells most counts, and the others are named") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("w/sky/Makefile", "all:\n\ttrue\n");
+    driver.write("w/sky/CMakeLists.txt", "project(sky)\nadd_library(sky sky.c)\n");
+    driver.write("w/sky/meson.build", "project('sky', 'c', version: '1.2.0')\n");
+    driver.write("w/sky/sky.c", "int sky(void) { return 1; }\n");
+    // A macro with parameters that others may have set before is no guard, and a template's parameter no function's.
+    for (const std::string name : {"sky", "air"})
+        driver.write("w/sky/" + name + ".h",
+                     "#ifndef EACH_ONE\n#define EACH_ONE(x)\n#endif\n/** Makes one.\n * @tparam Kind kind of it\n * "
+                     "@param size how large\n */\ntemplate <class Kind> Kind " +
+                         name + "(int size);\n");
+    const Run run = driver.envar({"adopt", "sky"}, "w");
+    CHECK_MESSAGE(run.output.find("sky 1.2.0 for meson") != std::string::npos, run.output, run.errors);
+    CHECK(run.output.find("cmake or make could build it too; `--host cmake` takes that") != std::string::npos);
+    CHECK_MESSAGE(driver.envar({"check"}, "w").output.find("nothing found") != std::string::npos,
+                  driver.envar({"check"}, "w").output);
 }

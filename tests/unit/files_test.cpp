@@ -38,18 +38,22 @@ void sample_files(const Scratch& scratch) {
 TEST_CASE("a plan is carried out whole and taken back whole") {
     const Scratch scratch;
     sample_files(scratch);
-    ::chmod((scratch / "changed").c_str(), 0750);
+    const auto bits = [&](std::string_view name) {
+        struct stat status = {};
+        ::stat((scratch / name).c_str(), &status);
+        return status.st_mode & 0777;
+    };
+    for (const std::string_view name : {"changed", "gone"}) ::chmod((scratch / name).c_str(), 0750);
     const auto before = scratch.tree();
     const auto lock = lock_of(scratch);
     REQUIRE(apply(sample_plan(scratch), {"test", "now"}, lock).has_value());
     CHECK(scratch.tree() == std::map<std::string, std::string>{
                                 {"changed", "changed\n"}, {"new/deep/file", "new\n"}, {"other", "other\n"}});
-    struct stat status = {};
-    ::stat((scratch / "changed").c_str(), &status);
-    CHECK((status.st_mode & 0777) == 0750);
+    CHECK(bits("changed") == 0750);
     CHECK(history(scratch.folder()).size() == 1);
     REQUIRE(undo(scratch.folder(), lock).has_value());
     CHECK(scratch.tree() == before);
+    for (const std::string_view name : {"changed", "gone"}) CHECK_MESSAGE(bits(name) == 0750, name);
     CHECK_FALSE(scratch.has("new"));
     CHECK(history(scratch.folder())[0].undone);
     CHECK_FALSE(undo(scratch.folder(), lock).has_value());
