@@ -12,6 +12,7 @@
 #include "core/life/adopt_bridge.hpp"
 #include "core/life/adopt_installed.hpp"
 #include "core/life/adopt_manifest.hpp"
+#include "core/life/adopt_named.hpp"
 #include "core/life/adopt_versions.hpp"
 #include "core/life/registration.hpp"
 #include "core/members/definitions.hpp"
@@ -146,6 +147,9 @@ class Adopter {
         const Card& card = *taken.from.card;
         const fs::path& folder = taken.from.folder;
         const std::string shown = shown_from(space_.root, folder);
+        // In a larger tree the folder of compiled code is called as everywhere.
+        const bool is_code = card.is_native() && !taken.from.below.empty();
+        taken.home = is_code && is_code_folder(folder.filename().string()) ? folder.parent_path() : folder;
         taken.entry_text = files::read_file(folder / taken.from.entry, members::largest_source).value_or("");
         taken.told = told_by_files(card, folder);
         if (taken.told.version.empty()) taken.told.version = taken.from.version;
@@ -162,9 +166,7 @@ class Adopter {
         if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;
         const FolderName called = folder_name_of(card, folder);
         if (taken.name.empty() && card.is_native()) {
-            const FolderName unpacked = unpacked_name_of(card, folder);
-            taken.name = unpacked.name;
-            if (taken.told.version.empty()) taken.told.version = unpacked.version;
+            taken.name = unpacked_name_of(card, taken.home).name;
         }
         if (taken.name.empty()) taken.name = called.name;
         // Engines and build systems go by what the files say.

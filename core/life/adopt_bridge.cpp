@@ -4,6 +4,7 @@
 
 #include <vector>
 
+#include "core/emit/native_files.hpp"
 #include "core/files/read.hpp"
 #include "core/life/adopt_versions.hpp"
 #include "core/members/scan.hpp"
@@ -51,6 +52,8 @@ bool is_script(const model::Card& card, const fs::path& folder, const std::strin
 std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folder, bool asked_for) {
     const model::Bridge& bridge = card.adopt.bridge;
     if (bridge.path.empty()) return std::nullopt;
+    // A script at the top of what is compiled prepares that, and is no module.
+    const bool any_name = asked_for && emit::code_below(folder, ".").empty();
     for (const auto& place : bridge.reads) {
         const std::string path = text::fill(place, {{"name", folder_name_of(card, folder).name}});
         const std::size_t star = place.find('*');
@@ -58,7 +61,7 @@ std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folde
             if (!files::stays_inside(path) || !is_own_file(folder, path)) continue;
             if (fs::path(place).has_extension() || (asked_for && is_script(card, folder, path)))
                 return Bridged{path, {}, true};
-        } else if (const auto found = asked_for ? matching(folder, path) : std::vector<std::string>();
+        } else if (const auto found = any_name ? matching(folder, path) : std::vector<std::string>();
                    found.size() == 1) {
             const std::size_t behind = path.size() - path.find('*') - 1;
             const std::string& file = found.front();

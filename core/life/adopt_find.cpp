@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <set>
 
+#include "core/emit/native_files.hpp"
 #include "core/files/read.hpp"
 #include "core/life/adopt_bridge.hpp"
 #include "core/life/adopt_facts.hpp"
@@ -147,6 +148,8 @@ class Finder {
             if (files::link_target(folder / name) && files::is_file(folder / name) &&
                 !files::resolves_inside(folder / name, folder))
                 return fmt::format("`{}` is a link that leads out of the folder: name the folder of the file", name);
+        if (host_.empty() && !emit::code_below(folder, ".").empty())
+            return "there is C or C++ code in it, but no descriptor of a build system that a card knows";
         return host_.empty() ? "no entry file of any host lies in it; write a manifest by hand"
                              : fmt::format("`envar hosts show {}` tells how its modules look", host_);
     }

@@ -9,6 +9,7 @@
 #include "core/emit/generated.hpp"
 #include "core/emit/values.hpp"
 #include "core/files/read.hpp"
+#include "core/life/adopt_versions.hpp"
 #include "core/life/sync.hpp"
 #include "core/members/definitions.hpp"
 #include "core/model/field_values.hpp"
@@ -18,6 +19,8 @@ namespace envar::life {
 namespace {
 
 using model::Card;
+
+constexpr std::string_view the_folder = "the folder's name";
 
 void add_need(model::Manifest& manifest, const std::string& name, bool optional) {
     model::Dependency& dependency = manifest.dependencies.emplace_back();
@@ -52,7 +55,7 @@ class ManifestOf {
              taken_.from.one_of_many  ? Sureness::guess
              : taken_.name_by.empty() ? Sureness::likely
                                       : Sureness::sure,
-             taken_.name_by.empty() ? "the folder's name" : taken_.name_by);
+             taken_.name_by.empty() ? std::string(the_folder) : taken_.name_by);
         if (card_.is_native()) {
             const auto& others = taken_.from.others;
             know("build system", card_.name.value, others.empty() ? Sureness::sure : Sureness::likely,
@@ -96,10 +99,12 @@ class ManifestOf {
         if (!taken_.beside.empty()) return take_version_of_folder();
         manifest_.version = versions::parse_version(manifest_.version_text.value, card_.scheme);
         // A build system's own statement tells, a pattern over a script's code may be mistaken.
-        const bool by_pattern = !card_.is_native() && taken_.told.version.empty() && adopted_.guessed.empty();
+        const bool by_folder = by == the_folder;
+        const bool by_pattern =
+            !card_.is_native() && taken_.told.version.empty() && adopted_.guessed.empty() && !by_folder;
         know("version", manifest_.version_text.value,
              !adopted_.guessed.empty() ? Sureness::guess
-             : by_pattern              ? Sureness::likely
+             : by_pattern || by_folder ? Sureness::likely
                                        : Sureness::sure,
              by_pattern ? "what looks like one in its code" : by);
     }
@@ -111,7 +116,7 @@ class ManifestOf {
             adopted_.notes.push_back(fmt::format("its files tell version {}, its folder {}", told, taken_.beside));
         adopted_.guessed.clear();
         manifest_.version = versions::parse_version(taken_.beside, card_.scheme);
-        know("version", taken_.beside, Sureness::sure, "the folder's name");
+        know("version", taken_.beside, Sureness::sure, std::string(the_folder));
     }
 
     /// As a file of the module tells it; `by` is which one.
@@ -130,6 +135,8 @@ class ManifestOf {
         std::replace(version.begin(), version.end(), ',', '.');
         if (versions::parse_version(version, card_.scheme)) return version;
         if (const auto mended = versions::mended_version(version, card_.scheme)) return *mended;
+        by = the_folder;
+        if (std::string called = unpacked_name_of(card_, taken_.home).version; !called.empty()) return called;
         adopted_.guessed.emplace_back("version");
         by = "nothing";
         return card_.scheme == versions::Scheme::integer ? "1" : "0.1.0";

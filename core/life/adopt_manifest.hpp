@@ -21,6 +21,7 @@ namespace envar::life {
 struct Taken {
     Foreign from;
     std::filesystem::path root;  // the folder that was named, or the one that the module lies in
+    std::filesystem::path home;  // the folder that is called like it: its own, or the one around that
     std::string reads;           // of a module that gets an entry file: what that reads in; empty: nothing
     std::string entry_text;
     Told told;

@@ -330,6 +330,10 @@ std::string letters_of(std::string_view name) {
     return out;
 }
 
+bool is_code_folder(const std::string& folder_name) {
+    return std::find(code_folders.begin(), code_folders.end(), folder_name) != code_folders.end();
+}
+
 bool is_beside_the_code(const std::string& folder_name) {
     return std::find(beside_the_code.begin(), beside_the_code.end(), folder_name) != beside_the_code.end();
 }

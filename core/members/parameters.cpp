@@ -8,6 +8,8 @@
 namespace envar::members {
 namespace {
 
+constexpr std::string_view no_parameters = "void";
+
 constexpr std::string_view macro = "macro";
 
 /// A type that is written over several lines: next to brackets nothing is left of a line's end, else a blank.
@@ -76,6 +78,8 @@ void Parameters::read(std::string_view list, FoundMember& member) {
             member.parameters.push_back(std::move(*parameter));
         } else if (member.kind == macro && !own.empty()) {
             member.parameters.emplace_back().name = own;  // those of macros have no types
+        } else if (!own.empty() && patterns_.parameter_groups.declared != 0 && own != no_parameters) {
+            member.tells_parameters = false;  // a type without a name
         }
         item = end + 1;
     };

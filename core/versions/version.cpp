@@ -95,7 +95,16 @@ std::optional<std::string> mended_version(std::string_view text, Scheme scheme) 
         if (parse_version(mended, scheme)) return mended;
         mended += ".0";
     }
-    return std::nullopt;
+    // More numbers than have a meaning: the others tell of the build.
+    mended = without_leading_zeros(text);
+    if (scheme != Scheme::semantic || !parse_version(mended, Scheme::dotted)) return std::nullopt;
+    std::size_t dot = 0;
+    for (int i = 0; i < 3 && dot != std::string::npos; ++i) dot = mended.find('.', dot + (i == 0 ? 0 : 1));
+    if (dot == std::string::npos) return std::nullopt;
+    const std::string rest = mended.substr(dot + 1);
+    mended.resize(dot);
+    if (rest.find_first_not_of("0.") != std::string::npos) mended += "+" + rest;
+    return parse_version(mended, scheme) ? std::optional(mended) : std::nullopt;
 }
 
 }  // namespace envar::versions

@@ -218,15 +218,32 @@ TEST_CASE("nothing is written outside the workspace, also where the host wants a
 }
 
 TEST_CASE("a source tree as it was unpacked tells its name and its version by its folder") {
-    for (const auto& [folder, told] : std::vector<std::pair<std::string, std::string>>{
-             {"sky-map-1.4.2", "sky-map 1.4.2 for make"}, {"sky-3", "sky-3 0.1.0 for make"}}) {
+    struct Row {
+        std::string folder, entry, text, told;
+    };
+    for (const Row& row : std::vector<Row>{
+             {"sky-map-1.4.2", "Makefile", "all:\n\ttrue\n", "sky-map 1.4.2 for make"},
+             {"sky-3", "Makefile", "all:\n\ttrue\n", "sky-3 0.0.1 for make"},
+             {"sky-map-1.4.2", "src/Makefile", "all:\n\ttrue\n", "sky-map 1.4.2 for make"},
+             {"sky-1.4.2", "CMakeLists.txt", "project(skies)\nadd_library(skies src/sky.c)\n",
+              "skies 1.4.2 for cmake"},
+             {"sky-1.4", "meson.build", "project('sky', 'c', version: '1.9.5.3')\n", "sky 1.9.5+3 for meson"},
+             // A script that prepares what is compiled is no module.
+             {"sky-1.4.2", "prepare.sh", "prepare() { :; }\n", ""}}) {
         const Driver driver;
         REQUIRE(driver.envar({"begin", "w"}).status == 0);
-        driver.write("w/" + folder + "/Makefile", "all:\n\ttrue\n");
-        driver.write("w/" + folder + "/include/sky.h", "int f(const char *_Nonnull, int *_Nonnull);\n");
-        driver.write("w/" + folder + "/src/sky.c", "int f(const char *a, int *b) { return *b; }\n");
-        const Run run = driver.envar({"adopt", folder, "--host", "make"}, "w");
-        CHECK_MESSAGE(run.output.find(told) != std::string::npos, run.output, run.errors);
+        const std::string inside = row.entry.starts_with("src/") ? "src/" : "";
+        driver.write("w/" + row.folder + "/" + row.entry, row.text);
+        driver.write("w/" + row.folder + "/" + inside + "include/sky.h",
+                     "#define SKY_VERSION \"0.0.1\"\nint f(const char *_Nonnull, int *_Nonnull);\n");
+        driver.write("w/" + row.folder + "/src/sky.c", "int f(const char *a, int *b) { return *b; }\n");
+        const Run run = driver.envar({"adopt", row.folder}, "w");
+        CHECK_MESSAGE(run.status == (row.told.empty() ? 1 : 0), row.folder, run.output, run.errors);
+        CHECK_MESSAGE(run.output.find(row.told) != std::string::npos, row.told, run.output, run.errors);
+        if (row.told.empty())
+            CHECK_MESSAGE(
+                run.errors.find("hint: there is C or C++ code in it, but no descriptor") != std::string::npos,
+                run.errors);
         CHECK(driver.envar({"check"}, "w").status == 0);
     }
 }
@@ -298,12 +315,15 @@ TEST_CASE("of several build systems the one that tells most counts, and the othe
     driver.write("w/sky/CMakeLists.txt", "project(sky)\nadd_library(sky sky.c)\n");
     driver.write("w/sky/meson.build", "project('sky', 'c', version: '1.2.0')\n");
     driver.write("w/sky/sky.c", "int sky(void) { return 1; }\n");
-    // A macro with parameters that others may have set before is no guard, and a template's parameter no function's.
+    // A macro with parameters that others may have set before is no guard, a template's parameter no function's, and
+    // one that is only documented has no name that could be another.
     for (const std::string name : {"sky", "air"})
         driver.write("w/sky/" + name + ".h",
-                     "#ifndef EACH_ONE\n#define EACH_ONE(x)\n#endif\n/** Makes one.\n * @tparam Kind kind of it\n * "
-                     "@param size how large\n */\ntemplate <class Kind> Kind " +
-                         name + "(int size);\n");
+                     "#ifndef EACH_ONE\n#define EACH_ONE(x)\n#endif\n"
+                     "/** Makes one.\n * @tparam Kind kind of it\n * @param size how large\n */\n"
+                     "template <class Kind> Kind " +
+                         name + "(int size);\n/** Makes two.\n * @param size how large\n */\nint " + name +
+                         "_two(int, char *);\n");
     const Run run = driver.envar({"adopt", "sky"}, "w");
     CHECK_MESSAGE(run.output.find("sky 1.2.0 for meson") != std::string::npos, run.output, run.errors);
     CHECK(run.output.find("cmake or make could build it too; `--host cmake` takes that") != std::string::npos);
