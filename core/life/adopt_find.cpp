@@ -162,6 +162,9 @@ class Finder {
         for (const Card& card : space_.cards) {
             if (!host_.empty() && card.name.value != host_) continue;
             std::string entry = entry_in(card, folder);
+            // Scripts have build files too, which only put them into place.
+            if (card.is_native() && host_.empty() && !entry.empty() && emit::code_below(folder, ".").empty())
+                continue;
             auto bridged = entry.empty() ? bridged_in(card, folder, asked_for) : std::nullopt;
             // What a host loads by its name counts for more than what it could not.
             if (bridged && bridged->sure) {

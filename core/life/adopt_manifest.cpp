@@ -136,10 +136,25 @@ class ManifestOf {
         if (versions::parse_version(version, card_.scheme)) return version;
         if (const auto mended = versions::mended_version(version, card_.scheme)) return *mended;
         by = the_folder;
-        if (std::string called = unpacked_name_of(card_, taken_.home).version; !called.empty()) return called;
+        if (std::string unpacked = version_of_unpacked(); !unpacked.empty()) return unpacked;
         adopted_.guessed.emplace_back("version");
         by = "nothing";
         return card_.scheme == versions::Scheme::integer ? "1" : "0.1.0";
+    }
+
+    /// As the folder tells it, where it is called like the module too (`lua-5.4` says nothing of what is in it); or
+    /// the one that was unpacked, where it is called just so.
+    [[nodiscard]] std::string version_of_unpacked() const {
+        const std::string own = letters_of(taken_.name);
+        for (const auto& folder : {taken_.home, taken_.root}) {
+            const FolderName unpacked = unpacked_name_of(card_, folder);
+            const std::string name = letters_of(unpacked.name);
+            const bool is_within = name.find(own) != std::string::npos || own.find(name) != std::string::npos;
+            const bool is_like = folder == taken_.home ? is_within && !name.empty() && !own.empty() : name == own;
+            if (is_like && folder_name_of(card_, folder).version.empty() && !unpacked.version.empty())
+                return unpacked.version;
+        }
+        return {};
     }
 
     /// Where the build system's file does not tell it, a public header may.

@@ -152,12 +152,24 @@ class Naming {
             const auto root = search::root_of(card_, name, folder_ / file);
             if (root && is_root(*root)) add({file, name, "", file});
         }
+        // Where there is a folder for the code, what lies in another one helps to build or to test it.
+        const auto first_folder = [](const NamedFile& one) { return one.file.substr(0, one.file.find('/')); };
+        const auto is_of_code = [&](const NamedFile& one) {
+            return is_code_folder(first_folder(one)) || first_folder(one) == card_.name.value;
+        };
+        if (std::none_of(known_.begin(), known_.end(), is_of_code)) return;
+        std::erase_if(known_, [&](const NamedFile& one) {
+            return one.file.find('/') != std::string::npos && !is_of_code(one);
+        });
+        names_.clear();
+        for (std::size_t at = 0; at < known_.size(); ++at) names_.emplace(known_[at].name, at);
     }
 
     /// Files that are called like the module, right where the host looks.
     void from_files() {
         std::vector<std::string> roots = {""};
         for (const auto folder : code_folders) roots.push_back(std::string(folder) + "/");
+        roots.push_back(card_.name.value + "/");  // of one language among others
         const text::Globs passed_over(card_.adopt.passed_over);
         for (const auto& root : roots) {
             for (const auto& name : files::list_folder(folder_ / root)) {
@@ -262,8 +274,7 @@ class Naming {
     [[nodiscard]] bool is_root(const fs::path& root) const {
         if (root == folder_) return true;
         const std::string name = root.filename().string();
-        return root.parent_path() == folder_ &&
-               std::find(code_folders.begin(), code_folders.end(), name) != code_folders.end();
+        return root.parent_path() == folder_ && (is_code_folder(name) || name == card_.name.value);
     }
 
     /// Of several versions of a name the highest counts.

@@ -2,6 +2,7 @@
 #include <doctest/doctest.h>
 
 #include <filesystem>
+#include <map>
 #include <nlohmann/json.hpp>
 
 #include "tests/support/driver.hpp"
@@ -151,5 +152,37 @@ TEST_CASE("the version stands in the code as a text, with its type, or as a list
         REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
         CHECK_MESSAGE(run.output.find("sky " + row.version + " for python") != std::string::npos, run.output);
         CHECK(driver.envar({"trial"}, "w").status == 0);
+    }
+}
+
+TEST_CASE("what only helps to build and to place scripts is none of them") {
+    struct Row {
+        std::map<std::string, std::string> files;
+        std::string told;
+    };
+    const std::string makefile = "PREFIX = /usr\ninstall:\n\tcp lua/orbit.lua $(PREFIX)/share\n";
+    for (const Row& row : std::vector<Row>{
+             // Scripts with a Makefile are no compiled module, and may lie in a folder called like their language.
+             {{{"Makefile", makefile},
+               {"lua/orbit.lua", "local M = {}\nfunction M.turn(x) return x end\nreturn M\n"},
+               {"lua/orbit/deep.lua", "return {}\n"}},
+              "orbit 1.3.4 for lua, 1 member"},
+             {{{"Makefile", makefile}, {"orbit/__init__.py", "def turn(x):\n    return x\n"}},
+              "orbit 1.3.4 for python, 1 member"},
+             // Of Perl's folders the one for the code counts, though names in others have fewer parts.
+             {{{"inc/MakeTests.pm", "package inc::MakeTests;\nsub make { 1 }\n1;\n"},
+               {"lib/Orbit/Turn/Sky.pm", "package Orbit::Turn::Sky;\nour $VERSION = '1.3.4';\nsub turn { 1 }\n1;\n"}},
+              "Orbit::Turn::Sky 1.3.4 for perl, 1 member"},
+             {{{"orbit.zsh-theme", "turn() { print -r -- $1 }\n"}, {"README.md", "# Orbit\n"}},
+              "orbit 1.3.4 for zsh, 1 member"}}) {
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        for (const auto& [file, text] : row.files) driver.write("given/orbit-1.3.4/" + file, text);
+        const auto run = driver.envar({"adopt", "../given/orbit-1.3.4", "--into", "mods", "--copy"}, "w");
+        CHECK_MESSAGE(run.output.find("\n" + row.told) != std::string::npos, row.told, run.output, run.errors);
+        const auto check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+        const auto trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(trial.output.find("1 module loaded as predicted") != std::string::npos, trial.output);
     }
 }

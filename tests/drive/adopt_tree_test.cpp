@@ -225,8 +225,8 @@ TEST_CASE("a source tree as it was unpacked tells its name and its version by it
              {"sky-map-1.4.2", "Makefile", "all:\n\ttrue\n", "sky-map 1.4.2 for make"},
              {"sky-3", "Makefile", "all:\n\ttrue\n", "sky-3 0.0.1 for make"},
              {"sky-map-1.4.2", "src/Makefile", "all:\n\ttrue\n", "sky-map 1.4.2 for make"},
-             {"sky-1.4.2", "CMakeLists.txt", "project(skies)\nadd_library(skies src/sky.c)\n",
-              "skies 1.4.2 for cmake"},
+             {"sky-1.4.2", "CMakeLists.txt", "project(libsky)\nadd_library(libsky src/sky.c)\n",
+              "libsky 1.4.2 for cmake"},
              {"sky-1.4", "meson.build", "project('sky', 'c', version: '1.9.5.3')\n", "sky 1.9.5+3 for meson"},
              // A script that prepares what is compiled is no module.
              {"sky-1.4.2", "prepare.sh", "prepare() { :; }\n", ""}}) {
