@@ -168,7 +168,8 @@ class Adopter {
         if (taken.name.empty() && card.is_native()) {
             taken.name = unpacked_name_of(card, taken.home).name;
         }
-        if (taken.name.empty()) taken.name = called.name;
+        // An entry file that is written may be called as what was unpacked is, whatever the folder's number.
+        if (taken.name.empty()) taken.name = taken.from.bridged ? unpacked_name_of(card, folder).name : called.name;
         // Engines and build systems go by what the files say.
         const bool goes_by_folders = card.walk.entry.empty() && !card.is_native();
         if (goes_by_folders && !taken.from.alone && taken.name == called.name) taken.beside = called.version;

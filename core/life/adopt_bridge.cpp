@@ -2,11 +2,14 @@
 
 #include <re2/re2.h>
 
+#include <algorithm>
 #include <vector>
 
 #include "core/emit/native_files.hpp"
 #include "core/files/read.hpp"
+#include "core/life/adopt_named.hpp"
 #include "core/life/adopt_versions.hpp"
+#include "core/members/definitions.hpp"
 #include "core/members/scan.hpp"
 #include "core/search/root.hpp"
 #include "core/text/glob.hpp"
@@ -17,6 +20,8 @@ namespace envar::life {
 namespace {
 
 namespace fs = std::filesystem;
+
+constexpr std::string_view by_itself = "{{name}}";  // a place without an ending
 
 bool is_module_name(const model::Card& card, const std::string& name) {
     const re2::RE2 pattern(card.module_pattern.value, re2::RE2::Quiet);
@@ -38,6 +43,16 @@ std::vector<std::string> matching(const fs::path& folder, const std::string& pat
     return out;
 }
 
+/// The file of that name, else the only one whose name has the same letters: `sky_map` of sky-map.
+std::string called_alike(const fs::path& folder, const std::string& name) {
+    if (is_own_file(folder, name)) return name;
+    std::vector<std::string> alike;
+    for (const auto& file : files::list_folder(folder))
+        if (file.find('.') == std::string::npos && letters_of(file) == letters_of(name) && is_own_file(folder, file))
+            alike.push_back(file);
+    return alike.size() == 1 ? alike.front() : name;
+}
+
 /// Whether the file defines anything; a name without an ending tells nothing of what is in it.
 bool is_script(const model::Card& card, const fs::path& folder, const std::string& file) {
     model::Module module;
@@ -47,15 +62,32 @@ bool is_script(const model::Card& card, const fs::path& folder, const std::strin
     return !members::scan(module, card, folder).members.empty();
 }
 
+/// Whether reading it in ends the host.
+bool is_program(const model::Card& card, const fs::path& file) {
+    const re2::RE2 ends(card.adopt.bridge.ends, re2::RE2::Quiet);
+    auto content = files::read_file(file, members::largest_source);
+    if (card.adopt.bridge.ends.empty() || !ends.ok() || !content) return false;
+    const text::Source source(file.string(), std::move(*content));
+    const members::Patterns patterns(card);
+    const members::Everything all = members::everything_in(source, card, patterns.compiled());
+    return std::any_of(all.others.begin(), all.others.end(), [&](const auto& other) {
+        const std::string_view text = source.text();
+        return re2::RE2::PartialMatch(
+            re2::StringPiece(text.data() + other.span.begin, other.span.end - other.span.begin), ends);
+    });
+}
+
 }  // namespace
 
 std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folder, bool asked_for) {
     const model::Bridge& bridge = card.adopt.bridge;
     if (bridge.path.empty()) return std::nullopt;
     // A script at the top of what is compiled prepares that, and is no module.
+    const std::string called = unpacked_name_of(card, folder).name;
     const bool any_name = asked_for && emit::code_below(folder, ".").empty();
     for (const auto& place : bridge.reads) {
-        const std::string path = text::fill(place, {{"name", folder_name_of(card, folder).name}});
+        std::string path = text::fill(place, {{"name", called}});
+        if (place == by_itself && asked_for) path = called_alike(folder, path);
         const std::size_t star = place.find('*');
         if (star == std::string::npos) {
             if (!files::stays_inside(path) || !is_own_file(folder, path)) continue;
@@ -65,6 +97,7 @@ std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folde
                    found.size() == 1) {
             const std::size_t behind = path.size() - path.find('*') - 1;
             const std::string& file = found.front();
+            if (is_program(card, folder / file)) continue;
             return Bridged{file, file.substr(path.find('*'), file.size() - behind - path.find('*')), false};
         }
     }

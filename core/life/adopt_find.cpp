@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
 #include <set>
 
 #include "core/emit/native_files.hpp"
@@ -35,6 +36,22 @@ struct Look {
     std::optional<Bridged> bridged = {};
     std::vector<std::string> others = {};  // cards that it could be of as well
 };
+
+/// Of several the one whose host the folder is called after: `zsh-logs`, `logs.lua`.
+std::vector<Look> of_namesake(std::vector<Look> looks, const fs::path& folder) {
+    const std::string name = folder.filename().string();
+    const auto is_letter = [&](std::size_t at) {
+        return at < name.size() && std::isalpha(static_cast<unsigned char>(name[at])) != 0;
+    };
+    const auto is_named = [&](const Look& look) {
+        const std::string& host = look.card->name.value;
+        const std::size_t at = name.find(host);
+        return at != std::string::npos && !is_letter(at + host.size()) && (at == 0 || !is_letter(at - 1));
+    };
+    if (looks.size() > 1 && std::count_if(looks.begin(), looks.end(), is_named) == 1)
+        std::erase_if(looks, [&](const Look& look) { return !is_named(look); });
+    return looks;
+}
 
 /// What is built can often be built by several: the one whose files tell version and name counts, else the first one.
 std::vector<Look> of_build_systems(std::vector<Look> looks, const fs::path& folder) {
@@ -156,9 +173,9 @@ class Finder {
 
     /// The cards whose modules look like the folder: those that know a file in it besides the entry file; else those
     /// that ask for no more than that; else those whose modules usually have more; else those whose modules tell
-    /// their names in some other way.
+    /// their names in some other way; else those that could read in a file of whatever name.
     [[nodiscard]] std::vector<Look> looks_of(const fs::path& folder, bool asked_for) const {
-        std::vector<Look> sure, plain, bare, named;
+        std::vector<Look> sure, plain, bare, named, loose;
         for (const Card& card : space_.cards) {
             if (!host_.empty() && card.name.value != host_) continue;
             std::string entry = entry_in(card, folder);
@@ -180,10 +197,12 @@ class Finder {
             } else if (!files.heads.empty()) {
                 (entry.empty() ? named : plain).push_back({&card, {}, std::move(files), {}});
             } else if (bridged) {
-                named.push_back({&card, {}, {}, std::move(bridged)});
+                loose.push_back({&card, {}, {}, std::move(bridged)});
             }
         }
-        return of_build_systems(!sure.empty() ? sure : !plain.empty() ? plain : !bare.empty() ? bare : named, folder);
+        if (named.empty()) named = std::move(loose);
+        auto& looks = !sure.empty() ? sure : !plain.empty() ? plain : !bare.empty() ? bare : named;
+        return of_namesake(of_build_systems(std::move(looks), folder), folder);
     }
 
     /// The cards whose modules lie in the folder by names that begin with its own, or with that of a folder around it

@@ -75,6 +75,7 @@ std::string written_out(std::string_view path) {
     // What goes on with a value is but the end of a name.
     if (values != 0) end.erase(0, std::min(end.find('/'), end.size()));
     end.erase(0, std::min(end.find_first_not_of('/'), end.size()));
+    if (values != 0 && end == "*") return {};  // all that lies somewhere
     const fs::path normal = fs::path(end).lexically_normal();
     return normal.has_filename() && normal != "." && normal != ".." ? normal.generic_string() : std::string();
 }

@@ -162,7 +162,8 @@ struct Bridge {
     std::string path;           // Mustache
     std::string template_file;  // speaks of `reads`: the file that it reads in, from the module's folder, or empty
     std::vector<std::string> reads;  // Mustache; where that file may lie; `*`: the only one of a folder that is named
-    bool renames = false;            // also where the host would find the file, but takes its name for none
+    std::string ends;      // RE2: a statement by which a script that a `*` stands for ends whoever reads it in
+    bool renames = false;  // also where the host would find the file, but takes its name for none
 };
 
 /// How a module that was made without Envar is recognised, and what its files tell. Patterns are RE2 with one group.

@@ -194,6 +194,9 @@ const Fields bridge_table = {
              "only one that fits, and the module is called as the `*` says; without an ending: where the folder was named, "
              "and the file defines something",
      .example = "[\"{{name}}.sh\", \"*.sh\"]", .bound = at<&Bridge::reads>()},
+    {.key = "ends", .type = Type::pattern,
+     .help = "a statement that ends whoever reads the file in: one that a `*` stands for is a program then, and no module",
+     .example = "'^exit\\b'", .bound = at<&Bridge::ends>()},
     {.key = "renames", .type = Type::boolean, .preset = "false",
      .help = "true: also for what the host finds by a name that it cannot load it by", .example = "true",
      .bound = at<&Bridge::renames>()},

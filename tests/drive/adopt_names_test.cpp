@@ -159,6 +159,7 @@ TEST_CASE("what only helps to build and to place scripts is none of them") {
     struct Row {
         std::map<std::string, std::string> files;
         std::string told;
+        std::string folder = "orbit-1.3.4";
     };
     const std::string makefile = "PREFIX = /usr\ninstall:\n\tcp lua/orbit.lua $(PREFIX)/share\n";
     for (const Row& row : std::vector<Row>{
@@ -171,18 +172,42 @@ TEST_CASE("what only helps to build and to place scripts is none of them") {
               "orbit 1.3.4 for python, 1 member"},
              // Of Perl's folders the one for the code counts, though names in others have fewer parts.
              {{{"inc/MakeTests.pm", "package inc::MakeTests;\nsub make { 1 }\n1;\n"},
-               {"lib/Orbit/Turn/Sky.pm", "package Orbit::Turn::Sky;\nour $VERSION = '1.3.4';\nsub turn { 1 }\n1;\n"}},
-              "Orbit::Turn::Sky 1.3.4 for perl, 1 member"},
+               {"lib/Orbit/Turn/Sky.pm",
+                "package Orbit::Turn::Sky;\nour $VERSION = '1.3.4';\nuse Exporter 'import';\n"
+                "our @EXPORT_OK = qw(turn again all);\nsub turn { 1 }\n{ *again = \\ &turn; }\n"
+                "*all = sub { 2 };\n1;\n"}},
+              "Orbit::Turn::Sky 1.3.4 for perl, 3 members"},
              {{{"orbit.zsh-theme", "turn() { print -r -- $1 }\n"}, {"README.md", "# Orbit\n"}},
-              "orbit 1.3.4 for zsh, 1 member"}}) {
+              "orbit 1.3.4 for zsh, 1 member"},
+             // What tells its name counts for more than a script of whatever name, and the host that the folder is
+             // called after for more than another that could read the same.
+             {{{"prepare.sh", "prepare() { :; }\n"},
+               {"orbit.scm", "(define-module (orbit) #:export (turn))\n(define (turn x) x)\n"}},
+              "orbit 1.3.4 for guile, 1 member"},
+             {{{"bash_orbit",
+                "turn() { echo \"$1\"; }\nfor one in \"${ORBITS:-/none}\"/*; do . \"$one\"; done 2>/dev/null\n"},
+               {"orbit.cmake.in", "endif ()\n"}},
+              "bash_orbit 1.3.4 for bash, 1 member",
+              "bash-orbit-1.3.4"}}) {
         const Driver driver;
         REQUIRE(driver.envar({"begin", "w"}).status == 0);
-        for (const auto& [file, text] : row.files) driver.write("given/orbit-1.3.4/" + file, text);
-        const auto run = driver.envar({"adopt", "../given/orbit-1.3.4", "--into", "mods", "--copy"}, "w");
+        for (const auto& [file, text] : row.files) driver.write("given/" + row.folder + "/" + file, text);
+        const auto run = driver.envar({"adopt", "../given/" + row.folder, "--into", "mods", "--copy"}, "w");
         CHECK_MESSAGE(run.output.find("\n" + row.told) != std::string::npos, row.told, run.output, run.errors);
         const auto check = driver.envar({"check"}, "w");
         CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
         const auto trial = driver.envar({"trial"}, "w");
         CHECK_MESSAGE(trial.output.find("1 module loaded as predicted") != std::string::npos, trial.output);
     }
+}
+
+TEST_CASE("a script that ends whoever reads it in is a program, and no module") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("given/orbit/installer.sh", "#!/bin/sh\nplace() { :; }\ncase $1 in\n-h) exit 1 ;;\nesac\nexit 0\n");
+    const auto refused = driver.envar({"adopt", "../given/orbit", "--into", "mods", "--copy"}, "w");
+    CHECK_MESSAGE(refused.status == 1, refused.output);
+    driver.write("given/orbit/installer.sh", "place() { :; }\n[ -n \"$HOME\" ] || exit 1\n");
+    const auto run = driver.envar({"adopt", "../given/orbit", "--host", "bash", "--into", "mods", "--copy"}, "w");
+    CHECK_MESSAGE(run.output.find("installer 0.1.0 for bash, 1 member") != std::string::npos, run.output, run.errors);
 }
