@@ -9,6 +9,7 @@
 #include "core/emit/generated.hpp"
 #include "core/emit/values.hpp"
 #include "core/files/read.hpp"
+#include "core/life/adopt_named.hpp"
 #include "core/life/adopt_versions.hpp"
 #include "core/life/sync.hpp"
 #include "core/members/definitions.hpp"

@@ -21,14 +21,14 @@ namespace envar::life {
 struct Taken {
     Foreign from;
     std::filesystem::path root;  // the folder that was named, or the one that the module lies in
-    std::filesystem::path home;  // the folder that is called like it: its own, or the one around that
     std::string reads;           // of a module that gets an entry file: what that reads in; empty: nothing
     std::string entry_text;
     Told told;
     std::string name;
-    std::string name_by;      // the file that tells it; empty: none does
-    std::string beside = {};  // the version that its folder is called like, beside others; empty: it is not
-    std::string key = {};     // its name, with its version where others have the name
+    std::string name_by;              // the file that tells it; empty: none does
+    std::string beside = {};          // the version that its folder is called like, beside others; empty: it is not
+    std::string key = {};             // its name, with its version where others have the name
+    std::filesystem::path home = {};  // the folder that is called like it: its own, or the one around that
 };
 
 /// What the modules around it are for it.
