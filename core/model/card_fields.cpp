@@ -210,7 +210,7 @@ const Fields asset_kind_table = {
     {.key = "extensions", .type = Type::texts, .required = true, .help = "how the files end that the host takes",
      .example = "[\".png\", \".jpg\"]", .bound = at<&AssetKind::extensions>()},
     {.key = "beside", .type = Type::texts, .preset = "[]",
-     .help = "names, with `*`, of what authors keep there for themselves: that the host takes no notice of it is as it should be",
+     .help = "names, with `*`, of files that authors keep there for themselves",
      .example = "[\"*.xcf\", \"LICENSE*\"]", .bound = at<&AssetKind::beside>()},
 };
 
