@@ -48,20 +48,6 @@ bool is(std::string_view key, const char (&name)[Size]) {
     return key.size() == Size - 1 && std::memcmp(key.data(), name, Size - 1) == 0;
 }
 
-std::optional<Digest> digest_of(std::string_view text) {
-    Digest digest{};
-    if (text.size() != 2 * digest.size()) return std::nullopt;
-    const auto value = [](char c) {
-        return c >= '0' && c <= '9' ? c - '0' : c >= 'a' && c <= 'f' ? c - 'a' + 10 : -1;
-    };
-    for (std::size_t i = 0; i < digest.size(); ++i) {
-        const int high = value(text[2 * i]), low = value(text[2 * i + 1]);
-        if (high < 0 || low < 0) return std::nullopt;
-        digest.at(i) = static_cast<std::uint8_t>(16 * high + low);
-    }
-    return digest;
-}
-
 /// Why a line was given up.
 struct Refusal {
     std::string message;

@@ -4,7 +4,9 @@
 
 #include <array>
 #include <cstdint>
+#include <optional>
 #include <string>
+#include <string_view>
 #include <tl/expected.hpp>
 #include <vector>
 
@@ -41,6 +43,8 @@ struct Bar {
 };
 
 using Digest = std::array<std::uint8_t, 32>;
+/// What 64 hexadecimal digits in lower case say; nothing for any other text.
+[[nodiscard]] std::optional<Digest> digest_of(std::string_view text);
 
 /// One version of one module.
 struct Row {
