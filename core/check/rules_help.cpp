@@ -25,7 +25,7 @@ bool takes(const members::FoundMember& member, const std::string& told) {
 }
 
 void told_parameters(const members::Scan& scan, const members::FoundMember& member, Findings& findings) {
-    if (!member.tells_parameters) return;
+    if (!member.tells_parameters || member.has_unnamed) return;
     std::vector<std::string> names = members::parameter_names(member);
     for (const auto& told : member.told) {
         if (takes(member, told)) continue;

@@ -79,7 +79,7 @@ void Parameters::read(std::string_view list, FoundMember& member) {
         } else if (member.kind == macro && !own.empty()) {
             member.parameters.emplace_back().name = own;  // those of macros have no types
         } else if (!own.empty() && patterns_.parameter_groups.declared != 0 && own != no_parameters) {
-            member.tells_parameters = false;  // a type without a name
+            member.has_unnamed = true;
         }
         item = end + 1;
     };

@@ -37,6 +37,7 @@ struct FoundMember {
     std::vector<FoundParameter> parameters;
     bool tells_parameters = false;  // the source says which there are; else none are known
     bool tells_defaults = false;    // and which of them may be left out
+    bool has_unnamed = false;       // of some it tells the type only, and these are not among them
     std::string summary;            // first sentence of its documentation
     std::string documentation;      // all of it, without its marks
     std::string description;        // what it says besides the summary, parameters and what is returned

@@ -102,7 +102,7 @@ struct Native {
     std::string standard;
     Word umbrella;
     std::vector<Word> descriptors;  // further build systems that are written for, besides the module's host
-    Pairs settings;                 // what a build of the module's own files is told: names and values
+    Pairs settings;                 // what a build of the module is told: names and values
     Pairs without_tests;            // the same, where no tests are asked for
 };
 

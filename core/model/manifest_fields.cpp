@@ -160,7 +160,7 @@ const Fields native_table = {
      .example = "[\"meson\", \"make\"]", .synonyms = {"build_systems", "also", "emit"},
      .bound = at<&Native::descriptors>()},
     {.key = "settings", .type = Type::pairs, .preset = "[]",
-     .help = "what a trial tells the module's own build files: names of their settings, and values",
+     .help = "what a trial tells the build: names of settings, and values",
      .example = "[[\"SKY_SHARED\", \"ON\"]]", .synonyms = {"options", "variables", "configure"},
      .bound = at<&Native::settings>()},
     {.key = "without_tests", .type = Type::pairs, .preset = "[]",

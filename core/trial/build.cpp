@@ -145,7 +145,7 @@ class BuildRun {
         for (const auto& argument : step.arguments) arguments.push_back(text::fill(argument, values));
         const model::Native& native = module.manifest.native;
         for (const auto* settings : {&native.settings, settings_.tests ? nullptr : &native.without_tests})
-            if (settings != nullptr && !step.setting.empty() && module.manifest.keeps_own_files)
+            if (settings != nullptr && !step.setting.empty())
                 for (const auto& [name, value] : *settings)
                     arguments.push_back(text::fill(step.setting, {{"name", name}, {"value", value}}));
         process::Environment environment;
