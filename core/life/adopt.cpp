@@ -165,9 +165,7 @@ class Adopter {
         }
         if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;
         const FolderName called = folder_name_of(card, folder);
-        if (taken.name.empty() && card.is_native()) {
-            taken.name = unpacked_name_of(card, taken.home).name;
-        }
+        if (taken.name.empty() && card.is_native()) taken.name = unpacked_name_of(card, taken.home).name;
         // An entry file that is written may be called as what was unpacked is, whatever the folder's number.
         if (taken.name.empty()) taken.name = taken.from.bridged ? unpacked_name_of(card, folder).name : called.name;
         // Engines and build systems go by what the files say.

@@ -82,8 +82,8 @@ bool is_program(const model::Card& card, const fs::path& file) {
 std::optional<Bridged> bridged_in(const model::Card& card, const fs::path& folder, bool asked_for) {
     const model::Bridge& bridge = card.adopt.bridge;
     if (bridge.path.empty()) return std::nullopt;
-    // A script at the top of what is compiled prepares that, and is no module.
     const std::string called = unpacked_name_of(card, folder).name;
+    // A script at the top of what is compiled prepares that, and is no module.
     const bool any_name = asked_for && emit::code_below(folder, ".").empty();
     for (const auto& place : bridge.reads) {
         std::string path = text::fill(place, {{"name", called}});

@@ -135,7 +135,7 @@ class ManifestOf {
         std::erase_if(version, [](char c) { return c == ' ' || c == '\t'; });
         std::replace(version.begin(), version.end(), ',', '.');
         if (versions::parse_version(version, card_.scheme)) return version;
-        if (const auto mended = versions::mended_version(version, card_.scheme)) return *mended;
+        if (const auto mended = versions::nearest_version(version, card_.scheme)) return *mended;
         by = the_folder;
         if (std::string unpacked = version_of_unpacked(); !unpacked.empty()) return unpacked;
         adopted_.guessed.emplace_back("version");
@@ -161,7 +161,7 @@ class ManifestOf {
     /// Where the build system's file does not tell it, a public header may.
     void take_version_of_tree() {
         const auto guessed = std::find(adopted_.guessed.begin(), adopted_.guessed.end(), "version");
-        const auto version = versions::mended_version(tree_.version, card_.scheme);
+        const auto version = versions::nearest_version(tree_.version, card_.scheme);
         if (guessed == adopted_.guessed.end() || !version) return;
         adopted_.guessed.erase(guessed);
         manifest_.version_text.value = *version;

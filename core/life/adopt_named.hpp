@@ -38,9 +38,10 @@ struct NamedFiles {
 /// Letters and digits only, small, as names are written in many ways.
 [[nodiscard]] std::string letters_of(std::string_view name);
 
-/// Whether a folder of that name holds what is no part of a module: tests, examples, what was built.
 /// Whether code lies by itself in folders of that name, in whatever module.
 [[nodiscard]] bool is_code_folder(const std::string& folder_name);
+
+/// Whether a folder of that name holds what is no part of a module: tests, examples, what was built.
 [[nodiscard]] bool is_beside_the_code(const std::string& folder_name);
 
 /// Files of the card's language in the folder and below it, relative to it, without what lies beside the code;

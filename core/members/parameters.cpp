@@ -9,7 +9,6 @@ namespace envar::members {
 namespace {
 
 constexpr std::string_view no_parameters = "void";
-
 constexpr std::string_view macro = "macro";
 
 /// A type that is written over several lines: next to brackets nothing is left of a line's end, else a blank.

@@ -188,7 +188,7 @@ namespace {
 
 /// Whether what the host tells is the version: by itself or among words, with fewer parts or more zeros.
 bool tells_version(const std::string& told, const std::string& declared) {
-    const auto wanted = versions::mended_version(declared);
+    const auto wanted = versions::nearest_version(declared);
     const auto is_part = [](char c) {
         return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '.' || c == '+' || c == '-';
     };
@@ -198,7 +198,7 @@ bool tells_version(const std::string& told, const std::string& declared) {
         at = begin;
         while (at < told.size() && is_part(told[at])) ++at;
         const std::string word = told.substr(begin, at - begin);
-        if (word == declared || (wanted && versions::mended_version(word) == wanted)) return true;
+        if (word == declared || (wanted && versions::nearest_version(word) == wanted)) return true;
     }
     return told == declared;
 }

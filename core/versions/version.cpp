@@ -95,8 +95,13 @@ std::optional<std::string> mended_version(std::string_view text, Scheme scheme) 
         if (parse_version(mended, scheme)) return mended;
         mended += ".0";
     }
-    // More numbers than have a meaning: the others tell of the build.
-    mended = without_leading_zeros(text);
+    return std::nullopt;
+}
+
+std::optional<std::string> nearest_version(std::string_view text, Scheme scheme) {
+    if (auto mended = mended_version(text, scheme)) return mended;
+    if (!text.empty() && (text.front() == 'v' || text.front() == 'V')) text.remove_prefix(1);
+    std::string mended = without_leading_zeros(text);
     if (scheme != Scheme::semantic || !parse_version(mended, Scheme::dotted)) return std::nullopt;
     std::size_t dot = 0;
     for (int i = 0; i < 3 && dot != std::string::npos; ++i) dot = mended.find('.', dot + (i == 0 ? 0 : 1));

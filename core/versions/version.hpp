@@ -40,8 +40,11 @@ struct Version {
 [[nodiscard]] std::strong_ordering compare(const Version& a, const Version& b);
 inline bool operator<(const Version& a, const Version& b) { return std::is_lt(compare(a, b)); }
 
-/// What a person probably meant by a text that is no version ("1.2" → "1.2.0", "v1.2.3" → "1.2.3", "1.02" → "1.2",
-/// "1.2.3.4" → "1.2.3+4").
+/// What a person probably meant by a text that is no version ("1.2" → "1.2.0", "v1.2.3" → "1.2.3", "1.02" → "1.2").
 [[nodiscard]] std::optional<std::string> mended_version(std::string_view text, Scheme scheme = Scheme::semantic);
+
+/// The same for what others have published, of which more numbers than have a meaning become build metadata
+/// ("1.2.3.4" → "1.2.3+4"). Not to be advised: 1.2.3+4 and 1.2.3+5 have the same precedence.
+[[nodiscard]] std::optional<std::string> nearest_version(std::string_view text, Scheme scheme = Scheme::semantic);
 
 }  // namespace envar::versions

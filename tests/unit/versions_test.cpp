@@ -202,9 +202,7 @@ TEST_CASE("what was probably meant by a text that is no version") {
              {"01.02.03-rc.01", "", ""},
              {"1.2-rc.1", "", ""},
              {"1.2.3-rc.1", "1.2.3-rc.1", ""},
-             {"1.2.3.4", "1.2.3+4", "1.2.3.4"},
-             {"1.2.3.0", "1.2.3", "1.2.3.0"},
-             {"1.2.3.04", "1.2.3+4", "1.2.3.4"},
+             {"1.2.3.4", "", "1.2.3.4"},
              {"", "", ""},
              {"one", "", ""},
              {"1.", "", ""},
@@ -214,4 +212,11 @@ TEST_CASE("what was probably meant by a text that is no version") {
         CHECK(mended(given, Scheme::semantic) == semantic);
         CHECK(mended(given, Scheme::dotted) == dotted);
     }
+    using envar::versions::nearest_version;
+    for (const auto& [text, nearest] : std::vector<std::pair<const char*, const char*>>{{"1.2", "1.2.0"},
+                                                                                        {"v1.2.3.4", "1.2.3+4"},
+                                                                                        {"1.2.3.0", "1.2.3"},
+                                                                                        {"1.2.3.04", "1.2.3+4"},
+                                                                                        {"1.2.3.x", ""}})
+        CHECK_MESSAGE(nearest_version(text).value_or("") == nearest, text);
 }
