@@ -51,16 +51,12 @@ class Groups {
         return pattern.Match(piece(text), begin, begin + groups_[0].size(), re2::RE2::ANCHOR_BOTH, groups_.data(),
                              wanted_);
     }
-    /// Where the text begins; by walking alone, where that tells all of the pattern.
+    /// Where the text begins; by walking alone, where that tells it.
     bool match_here(const re2::RE2& pattern, const text::Opening& opening, std::string_view text) {
-        if (opening.is_whole()) {
-            wanted_ = std::min<int>(static_cast<int>(groups_.size()), pattern.NumberOfCapturingGroups() + 1);
-            const auto done = opening.match(text, groups_.data(), static_cast<std::size_t>(wanted_));
-            if (done) return *done;
-        }
+        wanted_ = std::min<int>(static_cast<int>(groups_.size()), pattern.NumberOfCapturingGroups() + 1);
+        if (const auto done = opening.match(text, groups_.data(), static_cast<std::size_t>(wanted_))) return *done;
         // Most texts do not match, which is told much sooner than where the groups are.
-        return opening.admits(text) &&
-               pattern.Match(piece(text), 0, text.size(), re2::RE2::ANCHOR_START, nullptr, 0) &&
+        return pattern.Match(piece(text), 0, text.size(), re2::RE2::ANCHOR_START, nullptr, 0) &&
                match(pattern, text, re2::RE2::ANCHOR_START);
     }
     /// Empty, without a place, when there is no such group or it took no part.

@@ -11,6 +11,12 @@ namespace {
 constexpr std::string_view no_parameters = "void";
 constexpr std::string_view macro = "macro";
 
+bool is_word(std::string_view text) {
+    return !text.empty() && std::all_of(text.begin(), text.end(), [](char c) {
+        return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_';
+    });
+}
+
 /// A type that is written over several lines: next to brackets nothing is left of a line's end, else a blank.
 std::string in_one_line(std::string_view type) {
     std::string out;
@@ -49,6 +55,15 @@ void name_anew(std::vector<FoundParameter>& parameters) {
 
 }  // namespace
 
+Parameters::Parameters(std::string_view text, std::string_view code, const model::Card& card,
+                       const Patterns::Compiled& patterns)
+    : text_(text), code_(code), card_(card), patterns_(patterns) {
+    const std::string& separator = card.parameter_separator;
+    const std::string_view marks = separator == "," ? "()[]{}<>," : separator == " " ? "()[]{} \t\r\n\f\v" : "()[]{}";
+    for (const char c : marks) marks_.set(static_cast<unsigned char>(c));
+    if (!separator.empty()) marks_.set(static_cast<unsigned char>(separator.front()));
+}
+
 void Parameters::read(std::string_view list, FoundMember& member) {
     if (list.data() == nullptr) return;
     member.tells_parameters = true;
@@ -67,7 +82,9 @@ void Parameters::read(std::string_view list, FoundMember& member) {
             return std::find(marks.begin(), marks.end(), own) != marks.end();
         };
         const bool leaves = is_of(card_.optional_after), names = is_of(card_.named_after);
-        if (leaves || names) {
+        if (member.kind == macro && patterns_.parameter_groups.declared != 0 && is_word(own)) {
+            member.parameters.emplace_back().name = own;  // those of macros have no types
+        } else if (leaves || names) {
             can_be_left_out = can_be_left_out || leaves;
             named = named || names;
         } else if (auto parameter = parameter_of(item, end)) {
@@ -76,7 +93,7 @@ void Parameters::read(std::string_view list, FoundMember& member) {
             named = named || parameter->rest;  // none behind it has a place
             member.parameters.push_back(std::move(*parameter));
         } else if (member.kind == macro && !own.empty()) {
-            member.parameters.emplace_back().name = own;  // those of macros have no types
+            member.parameters.emplace_back().name = own;
         } else if (!own.empty() && patterns_.parameter_groups.declared != 0 && own != no_parameters) {
             member.has_unnamed = true;
         }
@@ -93,6 +110,7 @@ void Parameters::read(std::string_view list, FoundMember& member) {
     };
     for (std::size_t at = begin; at < begin + list.size(); ++at) {
         const char c = code_[at];
+        if (!marks_.test(static_cast<unsigned char>(c))) continue;
         if (c == '(' || c == '[' || c == '{') ++depth;
         if (c == ')' || c == ']' || c == '}') --depth;
         if (by_commas && opens_angle(at)) ++angles;
@@ -113,7 +131,7 @@ std::optional<FoundParameter> Parameters::parameter_of(std::size_t begin, std::s
     if (item.empty()) return std::nullopt;
     // Defaults may hold strings, so the text itself is looked at where it has as many characters.
     const std::string_view own(text_.data() + (item.data() - code_.data()), item.size());
-    if (patterns_.parameter_opening.is_whole()) return parameter_in(own);
+    if (patterns_.parameter_opening.tells_some()) return parameter_in(own);
     const auto known = known_.find(own);
     if (known != known_.end()) return known->second;
     return known_.emplace(own, parameter_in(own)).first->second;
@@ -122,7 +140,7 @@ std::optional<FoundParameter> Parameters::parameter_of(std::size_t begin, std::s
 std::optional<FoundParameter> Parameters::parameter_in(std::string_view own) const {
     FoundParameter parameter;
     Groups groups;
-    const bool matches = patterns_.parameter_opening.is_whole()
+    const bool matches = patterns_.parameter_opening.tells_some()
                              ? groups.match_here(*patterns_.parameter, patterns_.parameter_opening, own)
                              : groups.match(*patterns_.parameter, own, re2::RE2::UNANCHORED);
     if (!matches) return std::nullopt;

@@ -6,6 +6,7 @@
 #include <unordered_map>
 
 #include "core/members/definitions.hpp"
+#include "core/text/opening.hpp"
 
 namespace envar::members {
 
@@ -13,8 +14,7 @@ class Parameters {
   public:
     /// `code` is the text with blanks for what is no code.
     Parameters(std::string_view text, std::string_view code, const model::Card& card,
-               const Patterns::Compiled& patterns)
-        : text_(text), code_(code), card_(card), patterns_(patterns) {}
+               const Patterns::Compiled& patterns);
 
     /// Of the list, a part of the code; without a place there is none, and nothing is known of parameters.
     void read(std::string_view list, FoundMember& member);
@@ -26,6 +26,7 @@ class Parameters {
     std::string_view text_, code_;
     const model::Card& card_;
     const Patterns::Compiled& patterns_;
+    text::Characters marks_;  // what says where a parameter ends, and the brackets that keep it from that
     std::unordered_map<std::string_view, std::optional<FoundParameter>> known_;  // most are written many times
 };
 

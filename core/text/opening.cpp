@@ -1,5 +1,6 @@
 #include "core/text/opening.hpp"
 
+#include <cstring>
 #include <optional>
 
 namespace envar::text {
@@ -7,8 +8,9 @@ namespace {
 
 using Way = Opening::Way;
 
-constexpr std::size_t most_ways = 12;
-constexpr std::size_t longest_way = 64;
+constexpr std::size_t most_ways = 96;
+constexpr std::size_t many_ways = 4;    // in what is repeated
+constexpr std::size_t most_steps = 64;  // of a way
 
 Characters characters_from(unsigned char first, unsigned char last) {
     Characters out;
@@ -115,7 +117,7 @@ class PatternReader {
     static void append(Paths& paths, const Paths& next) {
         Paths out;
         for (const Path& path : paths) {
-            if (path.open || path.way.steps.size() >= longest_way) {
+            if (path.open || path.way.steps.size() >= most_steps) {
                 out.push_back(path);
                 out.back().open = true;
                 continue;
@@ -155,6 +157,7 @@ class PatternReader {
                 step.least = step.least && least;
             } else {
                 for (Path& path : atom) path.open = true;
+                if (atom.size() > many_ways) shorten(atom);
                 if (!least) atom.emplace_back();  // not once
             }
         } else if (is_at('{')) {
@@ -166,6 +169,18 @@ class PatternReader {
         if (taken("?"))
             for (Path& path : atom) path.is_not_all();
         return atom;
+    }
+
+    /// Of each of them only the first step; those that begin alike are one then.
+    static void shorten(Paths& open) {
+        Paths out;
+        for (Path& path : open) {
+            if (path.way.steps.size() > 1) path.way.steps.resize(1);
+            path.way.groups.clear();
+            const auto is_same = [&path](const Path& other) { return other.way.steps == path.way.steps; };
+            if (std::none_of(out.begin(), out.end(), is_same)) out.push_back(std::move(path));
+        }
+        open = std::move(out);
     }
 
     static Paths step(const Characters& characters) {
@@ -290,18 +305,33 @@ class PatternReader {
     std::size_t groups_ = 0, depth_ = 0;
 };
 
-/// Ends the way where taking as many characters as there are could take some that the next step wants.
-void end_where_uncertain(Way& way) {
+bool is_ascii(const char* begin, const char* end) {
+    std::uint64_t word = 0, all = 0;
+    for (; end - begin >= static_cast<std::ptrdiff_t>(sizeof word); begin += sizeof word) {
+        std::memcpy(&word, begin, sizeof word);
+        all |= word;
+    }
+    for (; begin != end; ++begin) all |= static_cast<unsigned char>(*begin);
+    return (all & 0x8080808080808080U) == 0;
+}
+
+/// Where taking as many characters as there are could take some that the next step wants, both together are one step:
+/// some of the characters of either, in whatever order.
+void join_where_uncertain(Way& way) {
     auto& steps = way.steps;
-    for (std::size_t i = 0; i < steps.size(); ++i) {
-        if (!steps[i].many) continue;
+    for (std::size_t i = 0; i < steps.size();) {
         Characters next;
         for (std::size_t k = i + 1; k < steps.size(); ++k) {
             next |= steps[k].characters;
             if (steps[k].least) break;
         }
-        if ((next & steps[i].characters).none()) continue;
-        steps.resize(i + 1);
+        if (!steps[i].many || (next & steps[i].characters).none()) {
+            ++i;
+            continue;
+        }
+        steps[i].characters |= steps[i + 1].characters;
+        steps[i].least = steps[i].least || steps[i + 1].least;
+        steps.erase(steps.begin() + static_cast<std::ptrdiff_t>(i) + 1);
         way.whole = false;
     }
 }
@@ -342,9 +372,10 @@ Opening::Opening(const re2::RE2& pattern) {
     whole_ = true;
     for (const Path& path : *paths) {
         Way& way = ways.emplace_back(path.way);
-        end_where_uncertain(way);
+        join_where_uncertain(way);
         const Characters firsts = firsts_of(way);
-        whole_ = whole_ && way.whole && !path.open;
+        way.whole = way.whole && !path.open;
+        whole_ = whole_ && way.whole;
         firsts_ |= firsts;
         if (firsts.any()) continue;
         whole_ = false;
@@ -359,36 +390,54 @@ void Opening::tell(const std::vector<Way>& ways) {
     constexpr std::size_t most = 32;
     std::vector<Characters> known;
     for (const Way& way : ways) {
-        Told& told = told_.emplace_back();
+        Told told;
         told.groups = way.groups;
         told.ends = way.ends;
+        told.whole = way.whole;
         for (const Step& step : way.steps) {
             const auto at = std::find(known.begin(), known.end(), step.characters);
             const auto number = static_cast<std::size_t>(at - known.begin());
             if (number == most || told.steps.size() == longest_way) {
-                whole_ = false;
+                told.whole = whole_ = false;
                 break;
             }
             if (at == known.end()) known.push_back(step.characters);
             told.steps.push_back({std::uint32_t{1} << number, step.many, step.least});
         }
-        while (!whole_ && !told.steps.empty() && !told.steps.back().least) told.steps.pop_back();
+        while (!told.whole && !told.steps.empty() && !told.steps.back().least) told.steps.pop_back();
+        // One that goes as one before it is that one, but for what is behind the steps.
+        const auto is_same = [&told](const Told& other) { return !other.whole && other.steps == told.steps; };
+        if (std::any_of(told_.begin(), told_.end(), is_same)) continue;
+        const std::size_t most_same = told_.empty() ? 0 : std::min(told_.back().steps.size(), told.steps.size());
+        while (told.same < most_same && told_.back().steps[told.same] == told.steps[told.same]) ++told.same;
+        told_.push_back(std::move(told));
     }
+    // Where a way ends, those behind it end too that begin like it up to there.
+    for (std::size_t way = 0; way < told_.size(); ++way)
+        for (std::size_t at = 0; at <= told_[way].steps.size(); ++at) {
+            std::size_t next = way + 1;
+            while (next < told_.size() && told_[next].same > at) ++next;
+            told_[way].next.push_back(static_cast<std::uint8_t>(next));
+        }
     for (std::size_t number = 0; number < known.size(); ++number)
         for (std::size_t c = 0; c < bits_.size(); ++c)
             if (known[number].test(c)) bits_.at(c) |= std::uint32_t{1} << number;
 }
 
 std::optional<bool> Opening::match(std::string_view text, re2::StringPiece* groups, std::size_t count) const {
-    std::array<const char*, longest_way + 1> places;  // of the steps at hand
+    if (told_.empty()) return std::nullopt;
+    Walker walker(text);
     // The ways are in the order of RE2's preference.
-    for (const Told& way : told_) {
-        const Walk walked = walk(way, text, [&](std::size_t step, const char* place) { places[step] = place; });
-        if (walked == Walk::unsure) return std::nullopt;
+    for (std::size_t number = 0; number < told_.size(); number = walker.next) {
+        const Told& way = told_[number];
+        const Walk walked = walk(number, walker);
+        if (walked == Walk::nowhere) continue;
+        if (walked == Walk::unsure || !way.whole) return std::nullopt;
+        const auto& places = walker.places;
         const char* const begin = places[0];
         const char* const end = places[way.steps.size()];
-        if (walked == Walk::nowhere || (way.ends && end != text.data() + text.size())) continue;
-        if (std::any_of(begin, end, [](char c) { return static_cast<unsigned char>(c) >= 128; })) return std::nullopt;
+        if (way.ends && end != walker.end) continue;
+        if (!is_ascii(begin, end)) return std::nullopt;
         std::fill_n(groups, count, re2::StringPiece());
         if (count > 0) groups[0] = {begin, static_cast<std::size_t>(end - begin)};
         for (const Group& group : way.groups)

@@ -26,6 +26,7 @@ class Opening {
         Characters characters;
         bool many = false;  // as many as there are; what comes next is none of them
         bool least = true;  // at least one
+        bool operator==(const Step&) const = default;
     };
     /// A group of the pattern, by the steps in it.
     struct Group {
@@ -49,16 +50,21 @@ class Opening {
     [[nodiscard]] const std::string& prefix() const { return prefix_; }
     /// Whether a match can begin where the text does.
     [[nodiscard]] bool admits(std::string_view text) const {
-        return told_.empty() || std::any_of(told_.begin(), told_.end(), [&](const Told& way) {
-                   return walk(way, text, [](std::size_t, const char*) {}) != Walk::nowhere;
-               });
+        Walker walker(text);
+        for (std::size_t way = 0; way < told_.size(); way = walker.next)
+            if (walk(way, walker) != Walk::nowhere) return true;
+        return told_.empty();
     }
     [[nodiscard]] bool admits(unsigned char first) const { return told_.empty() || firsts_.test(first); }
 
     /// Whether it tells all of the pattern.
     [[nodiscard]] bool is_whole() const { return whole_; }
-    /// What the pattern matches where the text begins, as RE2 tells it; for those that are told whole. Nothing
-    /// where the text has characters that take several bytes: these are left to RE2.
+    /// Whether there are texts of which it tells all that the pattern would.
+    [[nodiscard]] bool tells_some() const {
+        return std::any_of(told_.begin(), told_.end(), [](const Told& way) { return way.whole; });
+    }
+    /// What the pattern matches where the text begins, as RE2 tells it. Nothing where that cannot be told: where the
+    /// text goes a way that is not told whole, or has characters that take several bytes. These are left to RE2.
     [[nodiscard]] std::optional<bool> match(std::string_view text, re2::StringPiece* groups, std::size_t count) const;
 
   private:
@@ -67,34 +73,50 @@ class Opening {
         struct Step {
             std::uint32_t bit = 0;
             bool many = false, least = true;
+            bool operator==(const Step&) const = default;
         };
         std::vector<Step> steps;
         std::vector<Group> groups;
+        bool whole = true;
         bool ends = false;
+        std::size_t same = 0;            // as many steps are as those of the way before it
+        std::vector<std::uint8_t> next;  // by step: the way that is to be tried next where this one ends there
+    };
+    static constexpr std::size_t longest_way = 64;
+
+    /// One text on one way after the other; what they have in common is walked once.
+    struct Walker {
+        explicit Walker(std::string_view text) : end(text.data() + text.size()) { places[0] = text.data(); }
+        const char* const end;
+        std::array<const char*, longest_way + 1> places;  // where each step begins, and where the last one ends
+        std::size_t next = 0;                             // the way that is to be tried next
     };
 
     /// `unsure`: it comes to a character that takes several bytes, where one character is wanted.
     enum class Walk { nowhere, through, unsure };
 
-    /// Calls at(number, place) where each step begins and where the last one ends.
-    template <class At>
-    [[nodiscard]] Walk walk(const Told& way, std::string_view text, const At& at) const {
-        const char* place = text.data();
-        const char* const end = place + text.size();
-        std::size_t number = 0;
-        for (const Told::Step& step : way.steps) {
-            at(number++, place);
-            const char* const begin = place;
+    [[nodiscard]] Walk walk(std::size_t number, Walker& walker) const {
+        const Told& way = told_[number];
+        std::size_t at = way.same;
+        Walk done = Walk::through;
+        for (; at < way.steps.size(); ++at) {
+            const Told::Step& step = way.steps[at];
+            const char* const begin = walker.places[at];
+            const char* place = begin;
             if (!step.many) {
-                if (place == end || (bits_[static_cast<unsigned char>(*place)] & step.bit) == 0) return Walk::nowhere;
-                if (static_cast<unsigned char>(*place++) >= 128) return Walk::unsure;
-                continue;
+                done = place == walker.end || (bits_[static_cast<unsigned char>(*place)] & step.bit) == 0
+                           ? Walk::nowhere
+                       : static_cast<unsigned char>(*place++) >= 128 ? Walk::unsure
+                                                                     : Walk::through;
+            } else {
+                while (place != walker.end && (bits_[static_cast<unsigned char>(*place)] & step.bit) != 0) ++place;
+                if (step.least && place == begin) done = Walk::nowhere;
             }
-            while (place != end && (bits_[static_cast<unsigned char>(*place)] & step.bit) != 0) ++place;
-            if (step.least && place == begin) return Walk::nowhere;
+            if (done != Walk::through) break;
+            walker.places[at + 1] = place;
         }
-        at(number, place);
-        return Walk::through;
+        walker.next = way.next[at];
+        return done;
     }
 
     void tell(const std::vector<Way>& ways);
