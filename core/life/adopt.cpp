@@ -180,6 +180,12 @@ class Adopter {
                 hint = fine.error().hint;
             }
         }
+        if (why.empty() && taken.from.placement && (order_.into.empty() || !order_.copy)) {
+            const Placement& own = *taken.from.placement;
+            why = fmt::format("is loaded as `{}`, so that its code would have to lie in `{}`; it lies {}", taken.name,
+                              own.under, own.from.empty() ? "in the folder itself" : "in `" + own.from + "`");
+            hint = fmt::format("adopt a copy, whose files go where {} looks: --into FOLDER --copy", card.name.value);
+        }
         if (why.empty() && needs_file_outside(card, folder)) {
             why = fmt::format("lies outside the workspace, where {} would need a file that Envar makes",
                               card.name.value);
@@ -250,6 +256,11 @@ class Adopter {
         module.manifest.identity = order_.identity();
         adopted.version = module.manifest.version_text.value;
         adopted.needs = module.manifest.dependencies.size();
+        if (taken.from.placement) {
+            module.manifest.entry.file.value = target(taken, taken.from.entry).generic_string();
+            adopted.notes.push_back(fmt::format("its code is copied to `{}`, where {} looks for it",
+                                                taken.from.placement->under, taken.from.card->name.value));
+        }
         adopted.notes.insert(adopted.notes.end(), taken.told.notes.begin(), taken.told.notes.end());
         if (const std::string called = folder_name_of(*taken.from.card, source).name;
             called != taken.name && !taken.from.alone && (!taken.told.name.empty() || taken.from.bridged))
@@ -354,6 +365,12 @@ class Adopter {
         return above.empty() ? taken.from.folder.filename() : above;
     }
 
+    /// Where a file of the module goes, relative to its folder.
+    static fs::path target(const Taken& taken, const fs::path& file) {
+        const auto& placement = taken.from.placement;
+        return placement ? fs::path(placed(*placement, *taken.from.card, file.generic_string())) : file;
+    }
+
     /// All files of the module, and what makes the folders above it groups.
     Result<void> copy_files(const Taken& taken, const fs::path& into, const fs::path& home) {
         fs::path above = into;
@@ -367,7 +384,8 @@ class Adopter {
         }
         const fs::path entry = taken.from.bridged ? taken.reads : taken.from.entry;
         if (taken.from.alone && !lies_in_shared(taken)) {
-            if (auto copied = copy_file(taken.from.folder / entry, home / entry); !copied) return copied;
+            if (auto copied = copy_file(taken.from.folder / entry, home / target(taken, entry)); !copied)
+                return copied;
             return copy_below(taken, fs::path(entry).replace_extension(), home);
         }
         return copy_below(taken, "", home);
@@ -383,7 +401,7 @@ class Adopter {
                 adoption_.modules.back().notes.push_back(
                     fmt::format("{} is a link, and was not copied", below.generic_string()));
             } else if (it->is_regular_file()) {
-                if (auto copied = copy_file(it->path(), home / below); !copied) return copied;
+                if (auto copied = copy_file(it->path(), home / target(taken, below)); !copied) return copied;
             }
         }
         if (error)

@@ -34,7 +34,8 @@ struct Look {
     std::string entry;
     NamedFiles named;
     std::optional<Bridged> bridged = {};
-    std::vector<std::string> others = {};  // cards that it could be of as well
+    std::vector<std::string> others = {};     // cards that it could be of as well
+    std::optional<Placement> placement = {};  // its code lies elsewhere than the host looks
 };
 
 /// Of several the one whose host the folder is called after: `zsh-logs`, `logs.lua`.
@@ -85,6 +86,14 @@ class Finder {
             return std::move(found_);
         }
         auto own = looks_of(folder, true);
+        // What is built is put into place by that.
+        const bool built =
+            std::any_of(own.begin(), own.end(), [](const Look& look) { return look.card->is_native(); });
+        if (auto looks = built ? std::vector<Look>() : placed_looks_of(folder); !looks.empty()) {
+            if (looks.size() > 1) return several(looks, shown);
+            add(looks.front(), folder, "");
+            return std::move(found_);
+        }
         if (own.size() > 1) return several(own, shown);
         if (own.size() == 1 && holds_others(own.front(), folder)) own.front().named.apart = true;
         if (own.size() == 1 && is_one(own.front())) {
@@ -223,6 +232,20 @@ class Finder {
         return looks;
     }
 
+    /// The cards whose modules it would be if its code lay where their hosts look.
+    [[nodiscard]] std::vector<Look> placed_looks_of(const fs::path& folder) const {
+        std::vector<Look> looks;
+        for (const Card& card : space_.cards) {
+            if (!host_.empty() && card.name.value != host_) continue;
+            if (!card.adopt.name.empty() && !named_files(card, folder, true).heads.empty()) continue;
+            const auto placement = placement_of(card, folder);
+            if (!placement) continue;
+            NamedFiles files = named_files_placed(card, folder, *placement);
+            if (!files.heads.empty()) looks.push_back({&card, {}, std::move(files), {}, {}, placement});
+        }
+        return of_namesake(std::move(looks), folder);
+    }
+
     void add(const Look& look, const fs::path& folder, const std::string& below) {
         if (!look.entry.empty()) {
             found_.modules.push_back({look.card, folder, below, look.entry, {}, {}, {}, {}, false, false});
@@ -251,6 +274,7 @@ class Finder {
             found_.modules.push_back({look.card, folder, own, head.file, head.name, head.by, head.version,
                                       alone ? std::vector<std::string>{head.name} : look.named.names,
                                       head.one_of_many, alone});
+            found_.modules.back().placement = look.placement;
         }
     }
 

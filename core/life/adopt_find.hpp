@@ -2,9 +2,11 @@
 #pragma once
 
 #include <filesystem>
+#include <optional>
 #include <string>
 #include <vector>
 
+#include "core/life/adopt_placed.hpp"
 #include "core/model/space.hpp"
 #include "core/text/failure.hpp"
 
@@ -21,7 +23,8 @@ struct Foreign {
     bool one_of_many = false;        // it could as well be called like another of its files
     bool alone = false;              // a file that is a module by itself, among others in the folder
     bool bridged = false;            // the host cannot load it: `entry` is what an entry file would have to read in
-    std::vector<std::string> others = {};  // hosts that it could be for as well
+    std::vector<std::string> others = {};     // hosts that it could be for as well
+    std::optional<Placement> placement = {};  // its code lies elsewhere than its host would look
 };
 
 struct FoundForeign {

@@ -51,14 +51,6 @@ void collect(const Card& card, const fs::path& folder, const std::string& below,
     }
 }
 
-/// How much of the folder's name is the module's; 0: they have nothing to do with each other.
-std::size_t likeness(const std::string& folder_name, const std::string& name) {
-    const std::string one = letters_of(folder_name), other = letters_of(name);
-    if (one.empty() || (other.size() < 3 && one != other)) return 0;
-    if (one.find(other) != std::string::npos) return other.size();
-    return 2 * one.size() >= other.size() && other.find(one) != std::string::npos ? one.size() : 0;
-}
-
 /// The name without blanks but for one where the host's own separator is one.
 std::string tidy(const Card& card, std::string_view name) {
     const auto is_space = [](char c) { return c == ' ' || c == '\t' || c == '\n' || c == '\r'; };
@@ -93,18 +85,26 @@ class Naming {
 
     /// What lies in this folder of it, and is loaded by names that begin so.
     NamedFiles run_in(const std::string& space) {
-        if (card_.is_native() || !names_have_parts()) return {};
+        if (!names_have_parts()) return {};
         from_imports("", space);
         return result();
     }
 
-  private:
-    /// Whether the host finds a module by where its file lies, and names tell that.
-    [[nodiscard]] bool names_have_parts() const {
-        return !card_.extension.empty() && card_.walk.entry.empty() && card_.index.files.empty() &&
-               !card_.candidates.empty() && !card_.adopt.entries.empty() && card_.adopt.name.empty() &&
-               !card_.name_separator.empty() && !card_.import_pattern.empty() && !card_.by_name;
+    /// What it has once its code is where the host looks.
+    NamedFiles run_placed(const Placement& placement) {
+        for (const auto& file : code_files(card_, folder_ / placement.from)) {
+            const std::string own = placement.from.empty() ? file : placement.from + "/" + file;
+            const std::string goes = placed(placement, card_, own);
+            const std::string told = name_told_by(card_, folder_ / own);
+            const std::string name = told.empty() ? name_at(card_, goes) : told;
+            if (goes != own && !name.empty() && search::root_of(card_, name, folder_ / goes))
+                add({own, name, "", told.empty() ? "what its files load" : own});
+        }
+        return result();
     }
+
+  private:
+    [[nodiscard]] bool names_have_parts() const { return finds_by_path(card_) && card_.adopt.name.empty(); }
 
     [[nodiscard]] NamedFiles result() const {
         NamedFiles out;
@@ -146,8 +146,7 @@ class Naming {
     /// Files that tell by what name they are loaded, and lie where the host looks for it.
     void from_names() {
         for (const auto& file : code_files(card_, folder_)) {
-            const std::string name =
-                tidy(card_, first_match(card_.adopt.name, files::read_first(folder_ / file, head_of_file)));
+            const std::string name = name_told_by(card_, folder_ / file);
             if (name.empty()) continue;
             const auto root = search::root_of(card_, name, folder_ / file);
             if (root && is_root(*root)) add({file, name, "", file});
@@ -333,6 +332,23 @@ class Naming {
 
 }  // namespace
 
+bool finds_by_path(const Card& card) {
+    return !card.is_native() && !card.extension.empty() && card.walk.entry.empty() && card.index.files.empty() &&
+           !card.candidates.empty() && !card.adopt.entries.empty() && !card.name_separator.empty() &&
+           !card.import_pattern.empty() && !card.by_name;
+}
+
+std::string name_told_by(const Card& card, const fs::path& file) {
+    return tidy(card, first_match(card.adopt.name, files::read_first(file, head_of_file)));
+}
+
+std::size_t likeness(const std::string& folder_name, const std::string& name) {
+    const std::string one = letters_of(folder_name), other = letters_of(name);
+    if (one.empty() || (other.size() < 3 && one != other)) return 0;
+    if (one.find(other) != std::string::npos) return other.size();
+    return 2 * one.size() >= other.size() && other.find(one) != std::string::npos ? one.size() : 0;
+}
+
 std::string letters_of(std::string_view name) {
     std::string out;
     for (const char c : name)
@@ -358,6 +374,10 @@ std::vector<std::string> code_files(const Card& card, const fs::path& folder) {
 
 NamedFiles named_files(const Card& card, const fs::path& folder, bool asked_for) {
     return Naming(card, folder, asked_for).run();
+}
+
+NamedFiles named_files_placed(const Card& card, const fs::path& folder, const Placement& placement) {
+    return Naming(card, folder, true).run_placed(placement);
 }
 
 NamedFiles named_files_in(const Card& card, const fs::path& folder, const std::string& space) {

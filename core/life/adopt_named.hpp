@@ -7,6 +7,7 @@
 #include <string_view>
 #include <vector>
 
+#include "core/life/adopt_placed.hpp"
 #include "core/model/card.hpp"
 
 namespace envar::life {
@@ -34,6 +35,19 @@ struct NamedFiles {
 /// begin so, where files in there load each other by such names.
 [[nodiscard]] NamedFiles named_files_in(const model::Card& card, const std::filesystem::path& folder,
                                         const std::string& space);
+
+/// Whether the card's host finds a module by where its file lies, and names tell that.
+[[nodiscard]] bool finds_by_path(const model::Card& card);
+
+/// What it can load from the folder once that is placed as it says.
+[[nodiscard]] NamedFiles named_files_placed(const model::Card& card, const std::filesystem::path& folder,
+                                            const Placement& placement);
+
+/// The name that a file of code tells of itself, by the card's pattern; empty: none.
+[[nodiscard]] std::string name_told_by(const model::Card& card, const std::filesystem::path& file);
+
+/// How much of the folder's name is the module's; 0: they have nothing to do with each other.
+[[nodiscard]] std::size_t likeness(const std::string& folder_name, const std::string& name);
 
 /// Letters and digits only, small, as names are written in many ways.
 [[nodiscard]] std::string letters_of(std::string_view name);

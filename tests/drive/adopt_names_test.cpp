@@ -94,6 +94,95 @@ TEST_CASE("a folder further down is found out by how its files load each other t
     CHECK(driver.envar({"trial"}, "w").output.find("2 modules loaded as predicted") != std::string::npos);
 }
 
+TEST_CASE("code that lies elsewhere than its host looks is adopted as a copy that lies right") {
+    struct Row {
+        const char* about;
+        std::map<std::string, std::string> files;
+        std::string folder, where;                // where it lies, as it is told
+        std::string told;                         // of the module
+        std::vector<std::string> copied, beside;  // files of the copy; those that stay where they are
+    };
+    const std::string names = "local M = {}\nfunction M.of(x) return x end\nreturn M\n";
+    const std::string finds = "local names = require \"star_chart.names\"\nreturn { find = names.of }\n";
+    const std::string chart =
+        "package Star::Chart;\nuse Star::Chart::Frame;\nour $VERSION = '0.31';\n"
+        "sub draw { return Star::Chart::Frame::around($_[0]) }\n1;\n";
+    const std::string frame = "package Star::Chart::Frame;\nsub around { return \"[$_[0]]\" }\n1;\n";
+    const std::vector<Row> rows = {
+        {"a folder for code that stands for the name",
+         {{"src/init.lua", finds}, {"src/names.lua", names}, {"spec/init_spec.lua", "return 1\n"}},
+         "star_chart-1.2.0",
+         "loaded as `star_chart`, so that its code would have to lie in `star_chart`; it lies in `src`",
+         "star_chart 1.2.0 for lua, 1 member",
+         {"star_chart/init.lua", "star_chart/names.lua"},
+         {"spec/init_spec.lua"}},
+        {"nothing but an entry file in it",
+         {{"src/init.lua", names}},
+         "star_chart-1.2.0",
+         "it lies in `src`",
+         "star_chart 1.2.0 for lua, 1 member",
+         {"star_chart/init.lua"},
+         {}},
+        {"a folder that is called otherwise, and many of its files tell it",
+         {{"init.lua", finds + "-- \n"},
+          {"names.lua", names},
+          {"more.lua", "local i = require(\"star_chart.names\")\nreturn { more = i.of }\n"},
+          {"far.lua", "local m = require(\"star_chart.more\")\nreturn { far = m.more }\n"}},
+         "given",
+         "it lies in the folder itself",
+         "star_chart 0.1.0 for lua, 1 member",
+         {"star_chart/init.lua", "star_chart/far.lua"},
+         {}},
+        {"files that say what they are called",
+         {{"Chart.pm", chart},
+          {"Chart/Frame.pm", frame},
+          {"t/draws.t", "use Star::Chart;\n"},
+          {"Makefile.PL", "use ExtUtils::MakeMaker;\n"}},
+         "Star-Chart-0.31",
+         "loaded as `Star::Chart`, so that its code would have to lie in `Star`; it lies in the folder itself",
+         "Star::Chart 0.31 for perl, 1 member",
+         {"Star/Chart.pm", "Star/Chart/Frame.pm"},
+         {"t/draws.t", "Makefile.PL"}},
+    };
+    for (const Row& row : rows) {
+        CAPTURE(row.about);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        for (const auto& [file, text] : row.files) driver.write("there/" + row.folder + "/" + file, text);
+        const auto refused = driver.envar({"adopt", "../there/" + row.folder, "--into", "mods"}, "w");
+        CHECK(refused.status == 1);
+        CHECK_MESSAGE(refused.errors.find(row.where) != std::string::npos, refused.errors);
+        CHECK_MESSAGE(refused.errors.find("--copy") != std::string::npos, refused.errors);
+        const auto run = driver.envar({"adopt", "../there/" + row.folder, "--into", "mods", "--copy"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+        CHECK_MESSAGE(run.output.find(row.told) != std::string::npos, run.output);
+        const std::string home = "w/mods/" + row.folder + "/";
+        for (const auto& file : row.copied) CHECK_MESSAGE(driver.has(home + file), run.output);
+        for (const auto& file : row.beside) CHECK_MESSAGE(driver.has(home + file), run.output);
+        for (const auto& [file, text] : row.files) CHECK(driver.read("there/" + row.folder + "/" + file) == text);
+        const auto check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+        const auto trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(trial.output.find("1 module loaded as predicted") != std::string::npos, trial.output);
+    }
+}
+
+TEST_CASE("names that only look like those of a folder's files place nothing") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    // `socket.url` is someone else's, and what is there is called as it lies.
+    driver.write("there/moon/moon.lua", "local url = require(\"socket.url\")\nreturn { rise = url.parse }\n");
+    driver.write("there/moon/url.lua", "return { url = 1 }\n");
+    driver.write("there/sky/lib/sky/init.lua", "return { names = require(\"sky.names\") }\n");
+    driver.write("there/sky/lib/sky/names.lua", "return {}\n");
+    for (const std::string name : {"moon", "sky"}) {
+        const auto run = driver.envar({"adopt", "../there/" + name, "--into", "mods"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+        CHECK_MESSAGE(run.output.find(name + " 0.1.0 for lua, 1 member") != std::string::npos, run.output);
+        CHECK_MESSAGE(run.output.find("is copied to") == std::string::npos, run.output);
+    }
+}
+
 TEST_CASE("a link to a file means the file") {
     const Driver driver;
     REQUIRE(driver.envar({"begin", "w"}).status == 0);
