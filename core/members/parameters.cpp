@@ -82,12 +82,12 @@ void Parameters::read(std::string_view list, FoundMember& member) {
             return std::find(marks.begin(), marks.end(), own) != marks.end();
         };
         const bool leaves = is_of(card_.optional_after), names = is_of(card_.named_after);
-        if (member.kind == macro && patterns_.parameter_groups.declared != 0 && is_word(own)) {
-            member.parameters.emplace_back().name = own;  // those of macros have no types
-        } else if (leaves || names) {
+        // Those of macros have no types.
+        const bool untyped = member.kind == macro && patterns_.parameter_groups.declared != 0 && is_word(own);
+        if (leaves || names) {
             can_be_left_out = can_be_left_out || leaves;
             named = named || names;
-        } else if (auto parameter = parameter_of(item, end)) {
+        } else if (auto parameter = untyped ? std::nullopt : parameter_of(item, end)) {
             if (can_be_left_out) parameter->required = false;
             parameter->named = parameter->named || (named && !parameter->rest);
             named = named || parameter->rest;  // none behind it has a place
