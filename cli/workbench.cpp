@@ -199,7 +199,7 @@ Result<std::string> leave_file(Invocation& invocation, const fs::path& root, con
     const fs::path folder = results_folder(invocation, root);
     const fs::path file = folder / name;
     // What is there already stays: writing over a file waits for the disk on some file systems.
-    if (const auto before = files::read_file(file, content.size()); !before || *before != content) {
+    if (!files::holds(file, content)) {
         auto done = files::make_folders(folder).and_then(
             [&](const auto&) { return files::write_file(file, content, files::Sync::none); });
         if (!done) return tl::unexpected(done.error());

@@ -113,6 +113,19 @@ text::Result<std::size_t> BigFile::read(char* into, std::size_t count, std::size
     return filled;
 }
 
+bool holds(const fs::path& path, std::string_view content) {
+    constexpr std::size_t piece = std::size_t{1} << 18U;
+    const auto file = BigFile::open(path);
+    if (!file || file->size() != content.size()) return false;
+    std::string room(std::min(piece, content.size()), '\0');
+    for (std::size_t at = 0; at < content.size(); at += piece) {
+        const std::string_view wanted = content.substr(at, piece);
+        const auto count = file->read(room.data(), wanted.size(), at);
+        if (!count || std::string_view(room.data(), *count) != wanted) return false;
+    }
+    return true;
+}
+
 std::vector<std::string> list_folder(const fs::path& folder) {
     std::vector<std::string> names;
     std::error_code error;

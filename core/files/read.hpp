@@ -55,6 +55,9 @@ class BigFile {
     std::string shown_;
 };
 
+/// Whether a regular file is there that holds just that; read in pieces.
+[[nodiscard]] bool holds(const fs::path& path, std::string_view content);
+
 /// Names of the folder's entries, sorted by bytes; empty when it cannot be read.
 [[nodiscard]] std::vector<std::string> list_folder(const fs::path& folder);
 

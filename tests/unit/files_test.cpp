@@ -170,3 +170,19 @@ TEST_CASE("reading has limits and never hangs") {
     CHECK(read_file("/dev/zero", 4).error().problem == ReadProblem::unreadable);
     CHECK(sha256("abc") == "ba7816bf8f01cfea414140de5dae2223b00361a396177a9cb410ff61f20015ad");
 }
+
+TEST_CASE("what a file holds is told apart to its last byte") {
+    const Scratch scratch;
+    const std::string large(600'000, 'x');  // several pieces
+    std::string other = large;
+    other.back() = 'y';
+    for (const std::string& content : {std::string(), std::string("12345"), large}) {
+        scratch.write("file", content);
+        CHECK(holds(scratch / "file", content));
+        CHECK(!holds(scratch / "file", content + "6"));
+        CHECK(!holds(scratch / "file", "1234x"));
+        CHECK(!holds(scratch / "file", other));
+    }
+    CHECK(!holds(scratch / "none", ""));
+    CHECK(!holds(scratch.folder(), ""));
+}
