@@ -19,6 +19,8 @@ bool is_word(std::string_view text) {
 
 /// A type that is written over several lines: next to brackets nothing is left of a line's end, else a blank.
 std::string in_one_line(std::string_view type) {
+    if (type.find('\n') == std::string_view::npos && type.find('\r') == std::string_view::npos)
+        return std::string(type);
     std::string out;
     for (std::size_t at = 0; at < type.size();) {
         const std::size_t end = std::min(type.find_first_of("\r\n", at), type.size());
@@ -35,9 +37,11 @@ std::string in_one_line(std::string_view type) {
 
 /// A word that stands behind several parameters is a mark, `font_t *font UNUSED`: the names stand before it.
 void name_anew(std::vector<FoundParameter>& parameters) {
+    if (parameters.size() < 2) return;
     const auto is_mark = [&](const FoundParameter& one) {
-        return !one.type.empty() && std::count_if(parameters.begin(), parameters.end(),
-                                                  [&](const auto& other) { return other.name == one.name; }) > 1;
+        return !one.type.empty() && std::any_of(parameters.begin(), parameters.end(), [&](const auto& other) {
+            return &other != &one && other.name == one.name;
+        });
     };
     std::vector<FoundParameter*> marked;
     for (auto& one : parameters)
