@@ -144,7 +144,8 @@ std::optional<Placement> by_loads(const Card& card, const fs::path& folder) {
 std::optional<Placement> placement_of(const Card& card, const fs::path& folder) {
     if (!finds_by_path(card)) return std::nullopt;
     auto found = card.adopt.name.empty() ? by_loads(card, folder) : by_told_names(card, folder);
-    if (found && found->from.ends_with('/')) found->from.pop_back();
+    if (!found || !files::stays_inside(found->under)) return std::nullopt;  // `::etc::Sky` leads out
+    if (found->from.ends_with('/')) found->from.pop_back();
     return found;
 }
 

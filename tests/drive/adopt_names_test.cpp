@@ -183,6 +183,24 @@ TEST_CASE("names that only look like those of a folder's files place nothing") {
     }
 }
 
+TEST_CASE("names that lead out of the workspace place nothing") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("there/Chart/Chart.pm", "package ::above::Chart;\nsub draw { 1 }\n1;\n");
+    driver.write("there/moon/src/rise.lua", "local set = require(\"..set\")\nreturn { rise = set.set }\n");
+    driver.write("there/moon/src/set.lua", "local rise = require(\"..rise\")\nreturn { set = rise.rise }\n");
+    for (const std::string name : {"Chart", "moon"}) {
+        CAPTURE(name);
+        const auto run =
+            driver.envar({"adopt", "../there/" + name, "--into", "mods", "--copy", "--format", "json"}, "w");
+        CHECK((run.status == 0 || run.status == 1));
+        CHECK_MESSAGE(run.output.find("copied to") == std::string::npos, run.output);
+    }
+    CHECK(!fs::exists("/above"));
+    CHECK(!driver.has("above"));
+    CHECK(!driver.has("w/mods/set.lua"));
+}
+
 TEST_CASE("a link to a file means the file") {
     const Driver driver;
     REQUIRE(driver.envar({"begin", "w"}).status == 0);
