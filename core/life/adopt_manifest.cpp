@@ -65,7 +65,9 @@ class ManifestOf {
                 adopted_.notes.push_back(fmt::format("{0} could build it too; `--host {1}` takes that",
                                                      fmt::join(others, " or "), others.front()));
         } else {
-            know("entry", taken_.from.entry, Sureness::sure,
+            const auto& placement = taken_.from.placement;
+            know("entry", placement ? placed(*placement, card_, taken_.from.entry) : taken_.from.entry,
+                 Sureness::sure,
                  !taken_.from.bridged   ? taken_.from.entry
                  : taken_.reads.empty() ? "a new file"
                                         : "a new file that reads " + taken_.reads);

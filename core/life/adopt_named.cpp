@@ -166,9 +166,7 @@ class Naming {
 
     /// Files that are called like the module, right where the host looks.
     void from_files() {
-        std::vector<std::string> roots = {""};
-        for (const auto folder : code_folders) roots.push_back(std::string(folder) + "/");
-        roots.push_back(card_.name.value + "/");  // of one language among others
+        const std::vector<std::string> roots = places_of_code(card_);
         const text::Globs passed_over(card_.adopt.passed_over);
         for (const auto& root : roots) {
             for (const auto& name : files::list_folder(folder_ / root)) {
@@ -359,6 +357,13 @@ std::string letters_of(std::string_view name) {
 
 bool is_code_folder(const std::string& folder_name) {
     return std::find(code_folders.begin(), code_folders.end(), folder_name) != code_folders.end();
+}
+
+std::vector<std::string> places_of_code(const Card& card) {
+    std::vector<std::string> places = {""};
+    for (const auto folder : code_folders) places.push_back(std::string(folder) + "/");
+    places.push_back(card.name.value + "/");  // of one language among others
+    return places;
 }
 
 bool is_beside_the_code(const std::string& folder_name) {

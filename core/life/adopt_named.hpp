@@ -55,6 +55,9 @@ struct NamedFiles {
 /// Whether code lies by itself in folders of that name, in whatever module.
 [[nodiscard]] bool is_code_folder(const std::string& folder_name);
 
+/// Where code may lie in a folder, relative to it: the folder itself first, which is empty; else with `/` at the end.
+[[nodiscard]] std::vector<std::string> places_of_code(const model::Card& card);
+
 /// Whether a folder of that name holds what is no part of a module: tests, examples, what was built.
 [[nodiscard]] bool is_beside_the_code(const std::string& folder_name);
 

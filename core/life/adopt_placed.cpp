@@ -26,9 +26,6 @@ constexpr std::size_t largest_placed = std::size_t{16} << 20U;
 constexpr std::size_t longest_space = 2;  // parts of a name that stand for the folder
 constexpr std::string_view path_mark = "{{path}}";
 
-/// Where code may lie in a folder, relative to it.
-std::vector<std::string> places_of_code(const Card& card) { return {"src/", "lib/", card.name.value + "/", ""}; }
-
 /// By what the files say they are called: `IP.pm` at the top, which says that it is Net::IP.
 std::optional<Placement> by_told_names(const Card& card, const fs::path& folder) {
     std::map<std::pair<std::string, std::string>, std::size_t> votes;
@@ -45,7 +42,6 @@ std::optional<Placement> by_told_names(const Card& card, const fs::path& folder)
                 if (wanted.size() > own.size() && wanted.ends_with(own))
                     ++votes[{place, wanted.substr(0, wanted.size() - own.size())}];
             }
-            break;
         }
     }
     const auto most = std::max_element(votes.begin(), votes.end(),
@@ -65,6 +61,7 @@ class Loads {
         std::set<std::string> names;
         for (const auto& file : files_)
             if (const std::string name = name_at(card_, file); !name.empty()) names.insert(name);
+        if (names.empty()) return {};
         std::map<std::string, std::set<std::string>> found;
         const members::Patterns patterns(card_);
         for (const auto& file : files_) {
@@ -90,23 +87,7 @@ class Loads {
         return is_called_so || are_many ? most->first : std::string();
     }
 
-    /// Whether the place itself is what a name stands for, by a file such as `init.lua` in it, and no folder in it
-    /// is.
-    [[nodiscard]] bool is_one() const {
-        const fs::path own = folder_ / place_;
-        const auto folders = files::list_folder(own);
-        return stands_for_a_name(own) && std::none_of(folders.begin(), folders.end(), [&](const std::string& name) {
-                   return !is_beside_the_code(name) && stands_for_a_name(own / name);
-               });
-    }
-
   private:
-    [[nodiscard]] bool stands_for_a_name(const fs::path& own) const {
-        return std::any_of(card_.candidates.begin(), card_.candidates.end(), [&](const std::string& candidate) {
-            return candidate.starts_with(std::string(path_mark) + "/") &&
-                   files::is_file(own / candidate.substr(path_mark.size() + 1));
-        });
-    }
     [[nodiscard]] bool lies_right(const std::string& name) const {
         const auto places = places_of_code(card_);
         return std::any_of(places.begin(), places.end(), [&](const std::string& place) {
@@ -120,6 +101,23 @@ class Loads {
     std::vector<std::string> files_;
 };
 
+/// Whether the folder is what a name stands for, by a file such as `init.lua` in it.
+bool stands_for_a_name(const Card& card, const fs::path& folder) {
+    return std::any_of(card.candidates.begin(), card.candidates.end(), [&](const std::string& candidate) {
+        return candidate.starts_with(std::string(path_mark) + "/") &&
+               files::is_file(folder / candidate.substr(path_mark.size() + 1));
+    });
+}
+
+/// Whether it is, and no folder in it.
+bool is_one(const Card& card, const fs::path& folder) {
+    if (!stands_for_a_name(card, folder)) return false;
+    const auto inner = files::list_folder(folder);
+    return std::none_of(inner.begin(), inner.end(), [&](const std::string& name) {
+        return !is_beside_the_code(name) && stands_for_a_name(card, folder / name);
+    });
+}
+
 std::optional<Placement> by_loads(const Card& card, const fs::path& folder) {
     const auto places = places_of_code(card);
     for (const std::string& place : places) {
@@ -131,7 +129,7 @@ std::optional<Placement> by_loads(const Card& card, const fs::path& folder) {
         if (!under.empty() && !lies_right) return Placement{place, path};
     }
     for (const std::string& place : places) {
-        if (place.empty() || !Loads(card, folder, place).is_one()) continue;
+        if (place.empty() || !is_one(card, folder / place)) continue;
         const std::string called = unpacked_name_of(card, folder).name;
         if (re2::RE2::FullMatch(called, re2::RE2(card.module_pattern.value, re2::RE2::Quiet)))
             return Placement{place, search::name_path(card, called)};

@@ -25,11 +25,12 @@ inline std::string_view trimmed(std::string_view text) {
     return text;
 }
 
+inline bool is_word(char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; }
+
 /// `const char *sky_name`: the last word is the name. It stands behind a blank, or behind a mark that ends a type;
 /// without anything before it there is no name.
 inline Declared declared_in(std::string_view text) {
     text = trimmed(text);
-    const auto is_word = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; };
     std::size_t begin = text.size();
     while (begin > 0 && is_word(text[begin - 1])) --begin;
     if (begin == 0 || begin == text.size() || std::isdigit(static_cast<unsigned char>(text[begin])) != 0) return {};

@@ -1,7 +1,6 @@
 #include "core/members/parameters.hpp"
 
 #include <algorithm>
-#include <cctype>
 
 #include "core/members/matching.hpp"
 
@@ -11,10 +10,8 @@ namespace {
 constexpr std::string_view no_parameters = "void";
 constexpr std::string_view macro = "macro";
 
-bool is_word(std::string_view text) {
-    return !text.empty() && std::all_of(text.begin(), text.end(), [](char c) {
-        return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_';
-    });
+bool is_one_word(std::string_view text) {
+    return !text.empty() && std::all_of(text.begin(), text.end(), [](char c) { return is_word(c); });
 }
 
 /// A type that is written over several lines: next to brackets nothing is left of a line's end, else a blank.
@@ -49,7 +46,7 @@ void name_anew(std::vector<FoundParameter>& parameters) {
     for (FoundParameter* one : marked) {
         const std::string_view type = one->type;
         std::size_t at = type.size();
-        while (at > 0 && (std::isalnum(static_cast<unsigned char>(type[at - 1])) != 0 || type[at - 1] == '_')) --at;
+        while (at > 0 && is_word(type[at - 1])) --at;
         const std::string_view rest = trimmed(type.substr(0, at));
         if (at == type.size() || rest.empty()) continue;
         one->name = type.substr(at);
@@ -87,7 +84,7 @@ void Parameters::read(std::string_view list, FoundMember& member) {
         };
         const bool leaves = is_of(card_.optional_after), names = is_of(card_.named_after);
         // Those of macros have no types.
-        const bool untyped = member.kind == macro && patterns_.parameter_groups.declared != 0 && is_word(own);
+        const bool untyped = member.kind == macro && patterns_.parameter_groups.declared != 0 && is_one_word(own);
         if (leaves || names) {
             can_be_left_out = can_be_left_out || leaves;
             named = named || names;
@@ -109,8 +106,7 @@ void Parameters::read(std::string_view list, FoundMember& member) {
     const auto opens_angle = [&](std::size_t at) {
         if (code_[at] != '<' || at == begin || at + 1 == begin + list.size()) return false;
         const char before = code_[at - 1], behind = code_[at + 1];
-        return (std::isalnum(static_cast<unsigned char>(before)) != 0 || before == '_') && behind != '<' &&
-               behind != '=';
+        return is_word(before) && behind != '<' && behind != '=';
     };
     for (std::size_t at = begin; at < begin + list.size(); ++at) {
         const char c = code_[at];

@@ -369,17 +369,13 @@ Opening::Opening(const re2::RE2& pattern) {
     const auto paths = PatternReader(pattern.pattern()).run();
     if (!paths) return;
     std::vector<Way> ways;
-    whole_ = true;
     for (const Path& path : *paths) {
         Way& way = ways.emplace_back(path.way);
         join_where_uncertain(way);
         const Characters firsts = firsts_of(way);
         way.whole = way.whole && !path.open;
-        whole_ = whole_ && way.whole;
         firsts_ |= firsts;
-        if (firsts.any()) continue;
-        whole_ = false;
-        return;
+        if (firsts.none()) return;
     }
     prefix_ = prefix_of(ways);
     tell(ways);
@@ -398,7 +394,7 @@ void Opening::tell(const std::vector<Way>& ways) {
             const auto at = std::find(known.begin(), known.end(), step.characters);
             const auto number = static_cast<std::size_t>(at - known.begin());
             if (number == most || told.steps.size() == longest_way) {
-                told.whole = whole_ = false;
+                told.whole = false;
                 break;
             }
             if (at == known.end()) known.push_back(step.characters);

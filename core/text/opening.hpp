@@ -58,7 +58,9 @@ class Opening {
     [[nodiscard]] bool admits(unsigned char first) const { return told_.empty() || firsts_.test(first); }
 
     /// Whether it tells all of the pattern.
-    [[nodiscard]] bool is_whole() const { return whole_; }
+    [[nodiscard]] bool is_whole() const {
+        return !told_.empty() && std::all_of(told_.begin(), told_.end(), [](const Told& way) { return way.whole; });
+    }
     /// Whether there are texts of which it tells all that the pattern would.
     [[nodiscard]] bool tells_some() const {
         return std::any_of(told_.begin(), told_.end(), [](const Told& way) { return way.whole; });
@@ -124,7 +126,6 @@ class Opening {
     std::vector<Told> told_;  // empty: everything
     Characters firsts_;       // of all ways
     std::string prefix_;
-    bool whole_ = false;
     std::array<std::uint32_t, 256> bits_{};
 };
 
