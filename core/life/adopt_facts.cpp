@@ -20,6 +20,7 @@ namespace fs = std::filesystem;
 constexpr std::size_t largest_file = std::size_t{1} << 20U;
 constexpr std::string_view byte_order_mark = "\xEF\xBB\xBF";
 constexpr std::size_t most_notes = 20;
+constexpr std::size_t most_matches = 10'000;
 
 struct Match {
     std::string text;
@@ -199,6 +200,16 @@ Told told_by_files(const model::Card& card, const fs::path& folder) { return Rea
 bool has_facts(const model::Card& card, const fs::path& folder) {
     return std::any_of(card.adopt.facts.begin(), card.adopt.facts.end(),
                        [&](const model::AdoptFact& fact) { return files::is_file(folder / fact.file); });
+}
+
+std::vector<std::string> all_matches(const std::string& pattern, const std::string& text) {
+    const re2::RE2 compiled("(?m)" + pattern, re2::RE2::Quiet);
+    std::vector<std::string> found;
+    if (!compiled.ok() || compiled.NumberOfCapturingGroups() < 1) return found;
+    re2::StringPiece rest(text), group;
+    while (found.size() < most_matches && re2::RE2::FindAndConsume(&rest, compiled, &group))
+        found.emplace_back(group);
+    return found;
 }
 
 std::string first_match(const std::string& pattern, const std::string& text) {

@@ -29,6 +29,9 @@ struct Told {
 /// Group 1 of the pattern's first match in the text, a line's begin and end being those of `^` and `$`; or nothing.
 [[nodiscard]] std::string first_match(const std::string& pattern, const std::string& text);
 
+/// The same of each match, in their order; of the first 10,000.
+[[nodiscard]] std::vector<std::string> all_matches(const std::string& pattern, const std::string& text);
+
 /// What the entry file says the module is for, by the card's pattern: not who owns it, and no comment on some part of
 /// it. Empty: nothing.
 [[nodiscard]] std::string summary_in(const model::Card& card, const std::string& text);

@@ -337,7 +337,17 @@ bool finds_by_path(const Card& card) {
 }
 
 std::string name_told_by(const Card& card, const fs::path& file) {
-    return tidy(card, first_match(card.adopt.name, files::read_first(file, head_of_file)));
+    std::string first;
+    if (card.adopt.name.empty()) return first;
+    for (const std::size_t most : {head_of_file, largest_of_code}) {
+        for (const std::string& one : all_matches(card.adopt.name, files::read_first(file, most))) {
+            std::string name = tidy(card, one);
+            if (search::root_of(card, name, file)) return name;
+            if (first.empty()) first = std::move(name);
+        }
+        if (first.empty()) break;
+    }
+    return first;
 }
 
 std::size_t likeness(const std::string& folder_name, const std::string& name) {

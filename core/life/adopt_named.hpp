@@ -43,7 +43,8 @@ struct NamedFiles {
 [[nodiscard]] NamedFiles named_files_placed(const model::Card& card, const std::filesystem::path& folder,
                                             const Placement& placement);
 
-/// The name that a file of code tells of itself, by the card's pattern; empty: none.
+/// The name that a file of code tells of itself, by the card's pattern: of several the first one that the host finds
+/// where the file lies, else the first. Empty: none.
 [[nodiscard]] std::string name_told_by(const model::Card& card, const std::filesystem::path& file);
 
 /// How much of the folder's name is the module's; 0: they have nothing to do with each other.

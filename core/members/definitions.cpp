@@ -154,8 +154,11 @@ class Definitions {
                 if (!ending.ends_with(card_.extension)) return false;
                 if (!ending.starts_with('/')) ending.insert(0, "/");  // what is before it ends so
                 outside_.taken.push_back({ending.insert(0, worked_out), {}, true});
+            } else if (member.names != 0) {
+                outside_.taken.push_back({std::string(groups[member.from]), place_of(groups[member.names])});
             } else {
-                outside_.taken.push_back({std::string(groups[member.from]), place_of(groups[member.names]), false});
+                if (wanted_ == Wanted::all) return false;  // a value like others
+                outside_.taken.push_back({path(member.from), {}, false, true});
             }
             return true;
         }

@@ -111,6 +111,7 @@ struct TakenNames {
     std::string from;      // as it is written
     text::Span names;      // of their list
     bool read_in = false;  // `from` is a path: what that file says counts as if it stood here
+    bool whole = false;    // no names are told: the file's own exports are the text's, but for what the text defines
 };
 
 /// One more name of something that the text does not define.

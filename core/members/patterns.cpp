@@ -49,13 +49,13 @@ Patterns::Compiled::Compiled(const model::Card& card)
         made.declared = group(*made.pattern, "declared");
         made.file = group(*made.pattern, "file");
         made.ending = group(*made.pattern, "ending");
+        made.from = group(*made.pattern, "from");
         if (made.name == 0 && made.names == 0 && made.declared == 0 && made.role != model::MemberRole::none &&
-            made.file == 0 && made.ending == 0)
+            made.file == 0 && made.ending == 0 && made.from == 0)
             continue;
         made.parameters = group(*made.pattern, "parameters");
         made.table = group(*made.pattern, "table");
         made.alias = group(*made.pattern, "alias");
-        made.from = group(*made.pattern, "from");
         made.behind = group(*made.pattern, "behind");
         made.in_line = !member.pattern.starts_with('^') && !member.pattern.starts_with("(?m)^");
         if (!made.in_line) made.opening = text::Opening(*made.pattern);

@@ -11,6 +11,7 @@
 #include "core/members/grammar.hpp"
 #include "core/members/read_in.hpp"
 #include "core/search/naming.hpp"
+#include "core/search/root.hpp"
 #include "core/text/template.hpp"
 
 namespace envar::members {
@@ -56,7 +57,10 @@ std::vector<Name> names_in(std::string_view code, const TakenNames& taken, bool 
 class Taker {
   public:
     explicit Taker(const TakerOf& taker)
-        : taker_(taker), by_blanks_(taker.card.parameter_separator == " "), read_in_(taker.module.folder) {}
+        : taker_(taker), by_blanks_(taker.card.parameter_separator == " "), read_in_(taker.module.folder) {
+        const auto start = search::root_of(taker.card, taker.module.name(), entry_file(taker.module, taker.card));
+        own_folder_ = start ? *start / search::name_path(taker.card, taker.module.name()) : taker.module.folder;
+    }
 
     void run(const fs::path& entry, const Outside& outside, std::set<std::string>& known, Scan& scan) {
         std::vector<fs::path> inner;
@@ -79,6 +83,8 @@ class Taker {
             for (const FoundMember& member : file->defined)
                 if (counts(member.name)) add(member, member.name, whole, known, scan);
         }
+        std::set<std::string> whole_files = {entry.string()};
+        add_whole(outside, entry, whole_files, known, scan);
         for (const From& from : taken_by(outside, scan.source, entry)) {
             for (const Name& one : from.order) {
                 if (one.name == "*") {
@@ -129,6 +135,25 @@ class Taker {
                 if (const File* file = read(path)) add_read_in(file->outside, path, seen, out);
                 out.push_back(path);
             }
+        }
+    }
+
+    /// What files export whose exports are those of a text, and in their turn those of others.
+    void add_whole(const Outside& outside, const fs::path& by, std::set<std::string>& seen,
+                   std::set<std::string>& known, Scan& scan) {
+        for (const TakenNames& taken : outside.taken) {
+            if (!taken.whole || seen.size() == most_files) continue;
+            const auto path = file_of(taken.from, by);
+            if (!path || !seen.insert(path->string()).second) continue;
+            auto content = files::read_file(*path, largest_source);
+            if (!content) continue;
+            text::Source source(files::shown_path(*path, taker_.root), std::move(*content));
+            Outside theirs;
+            for (FoundMember& member :
+                 definitions(source, taker_.card, taker_.patterns.compiled(), false, taker_.module.name(), &theirs))
+                if (known.insert(member.name).second) scan.members.push_back(std::move(member));
+            scan.parts.push_back(std::move(source));
+            add_whole(theirs, *path, seen, known, scan);
         }
     }
 
@@ -187,7 +212,7 @@ class Taker {
         } else if (from == taker_.module.name()) {
             from.clear();
         } else if (from.starts_with(taker_.module.name() + separator)) {
-            folder = taker_.module.folder;
+            folder = own_folder_;
             from.erase(0, taker_.module.name().size() + separator.size());
         } else {
             return std::nullopt;
@@ -212,7 +237,7 @@ class Taker {
         for (const OtherName& one : outside.other_names) others.emplace(one.of, &one);
         const std::string code = masked_of(source);
         for (const TakenNames& taken : outside.taken) {
-            if (taken.read_in) continue;
+            if (taken.read_in || taken.whole) continue;
             From& from = out.emplace_back();
             from.path = file_of(taken.from, path);
             from.order = names_in(code, taken, by_blanks_);
@@ -304,6 +329,7 @@ class Taker {
 
     const TakerOf& taker_;
     const bool by_blanks_;
+    fs::path own_folder_;  // of the files whose names begin with the module's
     ReadIn read_in_;
     std::map<std::string, std::unique_ptr<File>> files_;
     std::map<std::string, std::size_t> taken_;  // → place in the scan's members

@@ -30,8 +30,8 @@ const Fields language_member_table = {
     {.key = "role", .type = Type::word, .values = {"member", "local", "gone", "none", "listed", "taken", "other_name", "table"}, .preset = "\"member\"",
      .help = "local: no member, but what a group `alias` of another pattern may name; gone: takes members away again; "
              "none: no definition, whatever patterns below this one say; listed: a member where `export` names it; "
-             "taken: `names` are taken over from the module's file that the group `from` names, or all of the one whose path "
-             "the group `file` ends with, or which has the ending of the card's files and the path in the group `ending` behind "
+             "taken: `names` are taken over from the module's file that the group `from` names, without `names` all that it "
+             "exports; or all of the one whose path the group `file` ends with, or which has the ending of the card's files and the path in the group `ending` behind "
              "something else; other_name: a member where "
              "what the group `alias` names is one, or `export` names it; table: `name` is another name of the table that the "
              "group `table` names",

@@ -318,3 +318,49 @@ TEST_CASE("a script that ends whoever reads it in is a program, and no module") 
     const auto run = driver.envar({"adopt", "../given/orbit", "--host", "bash", "--into", "mods", "--copy"}, "w");
     CHECK_MESSAGE(run.output.find("installer 0.1.0 for bash, 1 member") != std::string::npos, run.output, run.errors);
 }
+
+TEST_CASE("an entry file that gives back the table of another file has what that has") {
+    struct Case {
+        std::string entry, members;
+    };
+    for (const Case& one : std::vector<Case>{
+             {"return require(\"star_chart.core\")\n", "3 members"},
+             {"return require(... .. \".core\")\n", "3 members"},
+             {"local M = require \"star_chart.core\"\nfunction M.more() end\nreturn M\n", "4 members"},
+             {"local M = require \"star_chart.core\"\nfunction M.draw(all) end\nreturn M\n", "3 members"},
+             {"local core = require \"star_chart.core\"\nreturn { draw = core.draw }\n", "1 member"},
+             {"return require(\"star_chart.core\").inner\n", "1 member"},
+         }) {
+        CAPTURE(one.entry);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        driver.write("given/star_chart/init.lua", one.entry);
+        driver.write("given/star_chart/core.lua",
+                     "local M = require(\"star_chart.places\")\nfunction M.draw(stars, scale) return stars end\n"
+                     "M.inner = { far = 1 }\nreturn M\n");
+        driver.write("given/star_chart/places.lua",
+                     "local P = {}\nfunction P.place(star) return star end\nfunction P._own() end\nreturn P\n");
+        const auto run = driver.envar({"adopt", "../given/star_chart", "--into", "mods", "--copy"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+        const bool is_of_value = one.entry.find(").inner") != std::string::npos;  // only running it tells
+        if (!is_of_value) CHECK_MESSAGE(run.output.find("for lua, " + one.members) != std::string::npos, run.output);
+        const auto check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+        const auto trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE((trial.status == 0) == !is_of_value, trial.output);
+    }
+}
+
+TEST_CASE("of several packages in a file the one counts that its host finds there") {
+    const Driver driver;
+    REQUIRE(driver.envar({"begin", "w"}).status == 0);
+    driver.write("given/Star/Light_Box.pm",
+                 "package Star::Light_Box::Piece;\nuse strict;\nsub new { return 1 }\n\n"
+                 "package Star::Light_Box;\nuse version; our $VERSION = qv(\"v0.2.1\");\n"
+                 "sub open { return 2 }\n1;\n");
+    const auto run = driver.envar({"adopt", "../given", "--into", "mods", "--copy"}, "w");
+    REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+    CHECK_MESSAGE(run.output.find("Star::Light_Box 0.2.1 for perl, 1 member") != std::string::npos, run.output);
+    const auto trial = driver.envar({"trial"}, "w");
+    CHECK_MESSAGE(trial.output.find("1 module loaded as predicted") != std::string::npos, trial.output);
+}
