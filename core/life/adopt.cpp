@@ -160,7 +160,8 @@ class Adopter {
             taken.name_by = "its own files";
         }
         if (taken.name.empty()) {
-            taken.name = first_match(card.adopt.name, taken.entry_text);
+            taken.name = card.is_native() ? first_match(card.adopt.name, taken.entry_text)
+                                          : name_told_by(card, folder / taken.from.entry);
             if (!taken.name.empty()) taken.name = spelled_outside(card.adopt.build, taken.entry_text, taken.name);
         }
         if (taken.name_by.empty() && !taken.name.empty()) taken.name_by = taken.from.entry;

@@ -340,12 +340,13 @@ std::string name_told_by(const Card& card, const fs::path& file) {
     std::string first;
     if (card.adopt.name.empty()) return first;
     for (const std::size_t most : {head_of_file, largest_of_code}) {
-        for (const std::string& one : all_matches(card.adopt.name, files::read_first(file, most))) {
+        const std::string text = files::read_first(file, most);
+        for (const std::string& one : all_matches(card.adopt.name, text)) {
             std::string name = tidy(card, one);
             if (search::root_of(card, name, file)) return name;
             if (first.empty()) first = std::move(name);
         }
-        if (first.empty()) break;
+        if (first.empty() || text.size() < most) break;  // it was read to its end
     }
     return first;
 }

@@ -157,7 +157,9 @@ class Definitions {
             } else if (member.names != 0) {
                 outside_.taken.push_back({std::string(groups[member.from]), place_of(groups[member.names])});
             } else {
-                if (wanted_ == Wanted::all) return false;  // a value like others
+                // A value like others; or one that is given back under some condition, where else the table is.
+                const bool is_nested = lexed_.statements[index].nested;
+                if (wanted_ == Wanted::all || (member.table == 0 && is_nested && !table_.empty())) return false;
                 outside_.taken.push_back({path(member.from), {}, false, true});
             }
             return true;

@@ -329,6 +329,8 @@ TEST_CASE("an entry file that gives back the table of another file has what that
              {"local M = require \"star_chart.core\"\nfunction M.more() end\nreturn M\n", "4 members"},
              {"local M = require \"star_chart.core\"\nfunction M.draw(all) end\nreturn M\n", "3 members"},
              {"local core = require \"star_chart.core\"\nreturn { draw = core.draw }\n", "1 member"},
+             {"if jit then return require(\"star_chart.core\") end\nlocal M = {}\nfunction M.draw() end\nreturn M\n",
+              "1 member"},
              {"return require(\"star_chart.core\").inner\n", "1 member"},
          }) {
         CAPTURE(one.entry);
@@ -352,15 +354,20 @@ TEST_CASE("an entry file that gives back the table of another file has what that
 }
 
 TEST_CASE("of several packages in a file the one counts that its host finds there") {
-    const Driver driver;
-    REQUIRE(driver.envar({"begin", "w"}).status == 0);
-    driver.write("given/Star/Light_Box.pm",
-                 "package Star::Light_Box::Piece;\nuse strict;\nsub new { return 1 }\n\n"
-                 "package Star::Light_Box;\nuse version; our $VERSION = qv(\"v0.2.1\");\n"
-                 "sub open { return 2 }\n1;\n");
-    const auto run = driver.envar({"adopt", "../given", "--into", "mods", "--copy"}, "w");
-    REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
-    CHECK_MESSAGE(run.output.find("Star::Light_Box 0.2.1 for perl, 1 member") != std::string::npos, run.output);
-    const auto trial = driver.envar({"trial"}, "w");
-    CHECK_MESSAGE(trial.output.find("1 module loaded as predicted") != std::string::npos, trial.output);
+    for (const std::string folder : {"given", "given/lib", "given/Star/lib"}) {
+        CAPTURE(folder);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        for (const std::string name : {"Star", "Star::Light_Box"})
+            driver.write(folder + (name == "Star" ? "/Star.pm" : "/Star/Light_Box.pm"),
+                         "package " + name + "::Piece;\nuse strict;\nsub new { return 1 }\n\npackage " + name +
+                             ";\nuse version; our $VERSION = qv(\"v0.2.1\");\nsub open { return 2 }\n1;\n");
+        const auto run = driver.envar({"adopt", "../given", "--into", "mods", "--copy"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+        CHECK_MESSAGE(run.output.find("Star 0.2.1 for perl, 1 member") != std::string::npos, run.output);
+        const auto check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+        const auto trial = driver.envar({"trial"}, "w");
+        CHECK_MESSAGE(trial.output.find("1 module loaded as predicted") != std::string::npos, trial.output);
+    }
 }
