@@ -47,6 +47,7 @@ class Definitions {
         read_exports();
         for (std::size_t i = 0; i < lexed_.statements.size(); ++i) look_at(i);
         settle_aliases();
+        if (wanted_ == Wanted::of_entry && !outside_.lists.empty()) add_made();
         if (wanted_ != Wanted::all) keep_exported();
         std::vector<FoundMember> members;
         members.reserve(found_.size());
@@ -406,14 +407,23 @@ class Definitions {
     }
 
     void read_exports() {
-        // The places are those of the code; the names may stand in strings, so they are read from the text itself.
         patterns_.exports.each(code_, [&](std::string_view list) {
-            if (list.data() != nullptr)
-                add_listed_names(text_.substr(static_cast<std::size_t>(list.data() - code_.data()), list.size()),
-                                 card_.export_globs, outside_);
+            if (list.data() != nullptr) patterns_.export_lists.add(list, code_, text_, outside_);
             outside_.lists_exports = true;
         });
         patterns_.export_lists.follow(code_, text_, outside_);
+    }
+
+    void add_made() {
+        std::set<std::string_view> shown;
+        const bool other_names = patterns_.has_scopes() || !outside_.renamed.empty();
+        if (other_names)
+            for (const Found& one : found_)
+                if (!one.local) shown.insert(shown_name(one));
+        const auto is_defined = [&](std::string_view name) {
+            return other_names ? shown.count(name) != 0 : place_in(names_, name) != 0;
+        };
+        patterns_.export_lists.add_made(is_defined, code_, text_, outside_);
     }
 
     /// Where the text has a list of what is exported, nothing else counts.

@@ -30,18 +30,38 @@ struct Declared {
 
 struct Outside;
 
-/// Lists with names of their own, which a list of exports may name.
+/// What is on a list of exports as a name by itself, and no expression that makes some.
+struct WrittenName {
+    std::string name;
+    text::Span span;
+};
+
+/// Lists of exports, and those with names of their own that such a list may name.
 class ExportLists {
   public:
     explicit ExportLists(const model::Card& card);
-    /// Adds what the lists have that are among the exports. `code` is the text without comments and strings.
+    /// Adds what stands in the list, a piece of `code`, which is the text without comments and strings.
+    void add(std::string_view list, std::string_view code, std::string_view text, Outside& outside) const;
+    /// Adds what the lists have that are among the exports.
     void follow(std::string_view code, std::string_view text, Outside& outside) const;
+    /// Adds the names on the lists that the code may make as it runs: all, where it makes any and some are not
+    /// defined.
+    void add_made(const std::function<bool(std::string_view)>& is_defined, std::string_view code,
+                  std::string_view text, Outside& outside) const;
 
   private:
-    std::unique_ptr<re2::RE2> pattern_;  // null: the card tells of none
-    int name_ = 0;
-    std::vector<int> lists_;  // groups
-    bool globs_ = false;
+    /// What the card takes of a word for a name; empty: it is none.
+    [[nodiscard]] std::string name_in(std::string_view word) const;
+    [[nodiscard]] bool is_plain(std::string_view list) const;
+    void add_written(text::Span list, std::string_view code, std::string_view text, Outside& outside) const;
+
+    std::unique_ptr<re2::RE2> pattern_;         // null: the card tells of none with names
+    std::unique_ptr<re2::RE2> word_, made_by_;  // null: what no source defines does not count
+    std::string comment_;
+    std::set<std::string, std::less<>> quote_words_;  // such as begin a text
+    int name_ = 0, word_name_ = 0;                    // groups
+    std::vector<int> lists_;
+    bool globs_ = false, in_quotes_ = false;
 };
 
 struct Patterns::Compiled {
@@ -124,6 +144,8 @@ struct OtherName {
 struct Outside {
     bool lists_exports = false;
     std::vector<std::string> exports;                         // as they are listed
+    std::vector<text::Span> lists;                            // of these
+    std::vector<WrittenName> written;                         // names on them that the code may make as it runs
     std::map<std::string, std::string, std::less<>> renamed;  // as it is defined → as it is exported
     std::vector<TakenNames> taken;
     std::vector<OtherName> other_names;

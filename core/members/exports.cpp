@@ -1,9 +1,12 @@
 // Lists of what a text exports.
 #include <algorithm>
+#include <array>
 #include <utility>
 
+#include "core/files/plan.hpp"
 #include "core/members/definitions.hpp"
 #include "core/members/grammar.hpp"
+#include "core/members/matching.hpp"
 
 namespace envar::members {
 namespace {
@@ -14,6 +17,35 @@ std::vector<std::string> some_of(const std::vector<std::string>& names, bool glo
     for (const auto& name : names)
         if ((globs && name.find_first_of("*?[") != std::string::npos) == patterns) out.push_back(name);
     return out;
+}
+
+text::Span span_of(std::string_view part, std::string_view code) {
+    const auto begin = static_cast<std::size_t>(part.data() - code.data());
+    return {begin, begin + part.size()};
+}
+
+/// Whether what is hidden here stands behind a comment's mark in its line.
+bool is_comment(std::size_t from, std::size_t at, std::string_view code, std::string_view text,
+                std::string_view mark) {
+    std::size_t begin = at;
+    while (begin > from && code[begin - 1] == ' ' && text[begin - 1] != '\n') --begin;
+    begin = text.find_first_not_of(" \t", begin);
+    return !mark.empty() && text.substr(begin).starts_with(mark);
+}
+
+/// Whether what stood before is the key of a value.
+bool is_key(std::string_view behind) {
+    const std::size_t at = behind.find_first_not_of(" \t\r\n\"'");
+    return at != std::string_view::npos && (behind.substr(at).starts_with("=>") || behind[at] == ':');
+}
+
+/// Whether the text ends in a block of Envar's: what is written there comes from the manifest, and tells nothing of
+/// the code.
+bool is_in_block(std::string_view text) {
+    const std::size_t mark = text.rfind(files::block_mark);
+    if (mark == std::string_view::npos) return false;
+    const std::string_view line = text.substr(mark, std::min(text.find('\n', mark), text.size()) - mark);
+    return line.find("ends here") == std::string_view::npos;
 }
 
 }  // namespace
@@ -51,7 +83,13 @@ void add_listed_names(std::string_view list, bool globs, Outside& outside) {
 
 ExportLists::ExportLists(const model::Card& card)
     : pattern_(compile_pattern(card.export_lists.empty() ? "" : "(?m)" + card.export_lists)),
-      globs_(card.export_globs) {
+      word_(compile_pattern(card.export_made_by.empty() ? "" : card.export_word)),
+      made_by_(compile_pattern(card.export_made_by.empty() ? "" : "(?m)" + card.export_made_by)),
+      comment_(card.comment_begins.empty() ? card.language.comment : card.comment_begins),
+      globs_(card.export_globs),
+      in_quotes_(card.export_in_quotes) {
+    for (const auto& quote : card.quotes) quote_words_.insert(quote.words.begin(), quote.words.end());
+    if (word_) word_name_ = std::min(group(*word_, "name"), 3);
     if (!pattern_) return;
     for (const auto& [group, number] : pattern_->NamedCapturingGroups()) {
         if (group == "name") name_ = number;
@@ -59,19 +97,80 @@ ExportLists::ExportLists(const model::Card& card)
     }
 }
 
+void ExportLists::add(std::string_view list, std::string_view code, std::string_view text, Outside& outside) const {
+    const text::Span span = span_of(list, code);
+    const std::size_t before = outside.exports.size();
+    add_listed_names(text.substr(span.begin, span.end - span.begin), globs_, outside);
+    if (!word_) return;
+    outside.lists.push_back(span);
+    for (std::size_t i = before; i < outside.exports.size() && word_name_ != 0; ++i)
+        if (!is_word(outside.exports[i].front()))
+            if (auto name = name_in(outside.exports[i]); !name.empty()) outside.exports[i] = std::move(name);
+}
+
+std::string ExportLists::name_in(std::string_view word) const {
+    std::array<re2::StringPiece, 4> found;
+    if (!word_->Match(piece(word), 0, word.size(), re2::RE2::ANCHOR_BOTH, found.data(), word_name_ + 1)) return {};
+    return found.at(static_cast<std::size_t>(word_name_)).as_string();
+}
+
+/// Whether nothing but names and other lists stands in it: no word is part of an expression, or of a condition.
+bool ExportLists::is_plain(std::string_view list) const {
+    for (std::size_t at = 0; at < list.size();) {
+        if (!is_word(list[at])) {
+            ++at;
+            continue;
+        }
+        std::size_t end = at;
+        while (end < list.size() && is_word(list[end])) ++end;
+        const std::string_view word = list.substr(at, end - at);
+        const bool named = at > 0 && std::string_view("$@%&:").find(list[at - 1]) != std::string_view::npos;
+        if (!named && !is_key(list.substr(end)) && quote_words_.find(word) == quote_words_.end()) return false;
+        at = end;
+    }
+    return true;
+}
+
+void ExportLists::add_written(text::Span list, std::string_view code, std::string_view text, Outside& outside) const {
+    constexpr std::string_view between = " \t\r\n\"',;(){}[]\\";
+    if (is_in_block(text.substr(0, list.begin))) return;
+    if (in_quotes_ && !is_plain(code.substr(list.begin, list.end - list.begin))) return;
+    for (std::size_t at = list.begin; at < list.end;) {
+        const std::size_t begin = text.find_first_not_of(between, at);
+        if (begin >= list.end) return;
+        const std::size_t end = std::min(text.find_first_of(between, begin), list.end);
+        at = end;
+        const std::string_view word = text.substr(begin, end - begin);
+        const bool is_hidden = code[begin] == ' ';  // in quotes, or in a comment
+        if (is_hidden != in_quotes_ || (is_hidden && is_comment(list.begin, begin, code, text, comment_))) continue;
+        if (word == ".") {  // what stands before it is called as the next one says
+            if (!outside.written.empty()) outside.written.pop_back();
+            continue;
+        }
+        if (is_hidden && is_key(code.substr(end, list.end - end))) continue;
+        if (auto name = name_in(word); !name.empty()) outside.written.push_back({std::move(name), {begin, end}});
+    }
+}
+
+void ExportLists::add_made(const std::function<bool(std::string_view)>& is_defined, std::string_view code,
+                           std::string_view text, Outside& outside) const {
+    if (!made_by_ || std::all_of(outside.exports.begin(), outside.exports.end(),
+                                 [&](const std::string& name) { return is_defined(name) || name_in(name).empty(); }))
+        return;
+    if (!re2::RE2::PartialMatch(piece(code), *made_by_)) return;
+    for (const text::Span& list : outside.lists) add_written(list, code, text, outside);
+}
+
 void ExportLists::follow(std::string_view code, std::string_view text, Outside& outside) const {
     if (!pattern_ || outside.exports.empty()) return;
-    std::map<std::string, std::vector<std::string>, std::less<>> known;
+    std::map<std::string, Outside, std::less<>> known;
     std::vector<re2::StringPiece> found(static_cast<std::size_t>(pattern_->NumberOfCapturingGroups()) + 1);
     for (std::size_t at = 0; at < code.size() && pattern_->Match(piece(code), at, code.size(), re2::RE2::UNANCHORED,
                                                                  found.data(), static_cast<int>(found.size()));) {
-        Outside list;
+        Outside& list = known[found.at(static_cast<std::size_t>(name_)).as_string()];
         for (const int number : lists_)
             if (const auto& one = found.at(static_cast<std::size_t>(number)); one.data() != nullptr)
-                add_listed_names(text.substr(static_cast<std::size_t>(one.data() - code.data()), one.size()), globs_,
-                                 list);
-        auto& names = known[found.at(static_cast<std::size_t>(name_)).as_string()];
-        names.insert(names.end(), list.exports.begin(), list.exports.end());
+                add({one.data(), one.size()}, code, text, list);
         const auto end = static_cast<std::size_t>(found[0].data() - code.data()) + found[0].size();
         at = std::max(end, at + 1);
     }
@@ -79,7 +178,9 @@ void ExportLists::follow(std::string_view code, std::string_view text, Outside& 
     for (std::size_t at = 0; at < outside.exports.size(); ++at) {
         const auto list = known.find(outside.exports[at]);
         if (list == known.end()) continue;
-        outside.exports.insert(outside.exports.end(), list->second.begin(), list->second.end());
+        const Outside& more = list->second;
+        outside.exports.insert(outside.exports.end(), more.exports.begin(), more.exports.end());
+        outside.lists.insert(outside.lists.end(), more.lists.begin(), more.lists.end());
         known.erase(list);
     }
 }

@@ -130,6 +130,33 @@ void add_part(const std::filesystem::path& path, const model::LanguagePart& part
     scan.parts.push_back(std::move(source));
 }
 
+/// Whether the name is that of a module in the folder that the entry file stands for.
+bool is_module_within(const std::string& name, const std::filesystem::path& entry, const model::Card& card) {
+    const auto lies = [&](const std::string& candidate) {
+        return files::is_file(entry.parent_path() / text::fill(candidate, {{"path", name}}));
+    };
+    return std::any_of(card.candidates.begin(), card.candidates.end(),
+                       [&](const auto& one) { return one == "{{path}}/" + entry.filename().string(); }) &&
+           std::any_of(card.candidates.begin(), card.candidates.end(), lies);
+}
+
+/// What the entry file exports though no source defines it.
+void add_written(const Outside& outside, const std::filesystem::path& entry, Scan& scan) {
+    std::set<std::string> known(outside.gone.begin(), outside.gone.end());
+    for (const auto& member : scan.members) known.insert(member.name);
+    for (const WrittenName& name : outside.written) {
+        if (!known.insert(name.name).second || is_module_within(name.name, entry, *scan.card)) continue;
+        FoundMember& member = scan.members.emplace_back();
+        member.name = name.name;
+        member.kind = "function";
+        member.only_listed = true;
+        member.file = scan.source.file();
+        member.span = member.whole = member.extent = name.span;
+        member.top = name.span.begin;
+        member.line = scan.source.line_of(name.span.begin);
+    }
+}
+
 }  // namespace
 
 std::vector<std::filesystem::path> member_files(const model::Module& module, const model::Card& card) {
@@ -179,6 +206,7 @@ Scan scan(const model::Module& module, const model::Card& card, const std::files
             if (part.named || read.count(files::shown_path(path, root)) == 0)
                 add_part(path, part, module.name(), card, root, patterns, known, result);
     keep_own(card, module.name(), result.members);
+    if (!outside.written.empty()) add_written(outside, file, result);
     std::erase_if(result.members,
                   [&](const FoundMember& member) { return is_handle(member.name, module.manifest, card); });
     return result;

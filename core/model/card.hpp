@@ -419,10 +419,13 @@ struct Card {
     std::string import_pattern;     // RE2 with the group `name` or `names`
     std::string import_each;        // RE2 with a group `name…`, of one of those
     std::vector<std::string> truth = {"true", "false"};  // as the language writes them
-    std::string export_pattern;  // RE2 with the group `names`: a list of what is exported; empty: there is none
-    std::string export_lists;    // RE2 with the groups `name` and `names`: a list that such a list may name
-    Pairs type_words;            // of types: what they stand for besides; see the field's help
-    bool called_by_name = true;  // parameters can be given by their names
+    std::string export_pattern;     // RE2 with the group `names`: a list of what is exported; empty: there is none
+    std::string export_lists;       // RE2 with the groups `name` and `names`: a list that such a list may name
+    std::string export_made_by;     // RE2 of code that makes what no source defines; empty: none does
+    std::string export_word;        // RE2 of a name there, which may be its group `name`
+    bool export_in_quotes = false;  // they stand in quotes there
+    Pairs type_words;               // of types: what they stand for besides; see the field's help
+    bool called_by_name = true;     // parameters can be given by their names
     std::vector<std::string> named_after;     // marks there too: what comes behind is given by its name only
     std::vector<std::string> optional_after;  // marks in parameter lists: what comes behind can be left out
     bool export_globs = false;                // its names may be patterns

@@ -1,6 +1,7 @@
 // Modules whose names are told by who loads them, and files that links lead to.
 #include <doctest/doctest.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <map>
 #include <nlohmann/json.hpp>
@@ -14,6 +15,13 @@ using tests::Driver;
 namespace {
 
 namespace fs = std::filesystem;
+
+/// With one blank between words, as if a table's columns were as wide as what they hold.
+std::string without_columns(std::string text) {
+    text.erase(std::unique(text.begin(), text.end(), [](char a, char b) { return a == ' ' && b == ' '; }),
+               text.end());
+    return text;
+}
 
 /// Code that lies in a folder which is no module: each file is loaded by a name that begins with the folder's.
 void write_sky(const Driver& driver) {
@@ -369,5 +377,53 @@ TEST_CASE("of several packages in a file the one counts that its host finds ther
         CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
         const auto trial = driver.envar({"trial"}, "w");
         CHECK_MESSAGE(trial.output.find("1 module loaded as predicted") != std::string::npos, trial.output);
+    }
+}
+
+TEST_CASE("what a list of exports names counts, though only running the code makes it") {
+    struct Case {
+        std::string file, text, told, seen;
+    };
+    for (
+        const Case& one : std::vector<Case>{
+            {"Star.pm",
+             "package Star;\nuse Exporter 'import';\nour @EXPORT_OK = qw(\n\tplace draw\n);\n"
+             "our @more = ('far', # near\n  '&wide', '$Epoch');\n"
+             "our %EXPORT_TAGS = ('all' => [@EXPORT_OK, @more]);\npush @EXPORT_OK, @more;\n"
+             "push @EXPORT_OK, 'clock' if $^O eq 'none';\nour $Epoch = 2000;\n"
+             "sub place { 1 }\nfor my $name (qw(draw far wide)) { no strict 'refs'; *$name = sub { $name } }\n1;\n",
+             "4 members", "draw function mods/given/Star.pm:4"},
+            {"Star.pm",
+             "package Star;\nuse Exporter 'import';\nour @EXPORT = qw(FAR NEAR);\nour $AUTOLOAD;\n"
+             "sub AUTOLOAD { my $name = $AUTOLOAD; return length $name }\n1;\n",
+             "2 members", "FAR function mods/given/Star.pm:3"},
+            {"Star.pm",  // there is no code that makes any
+             "package Star;\nuse Exporter 'import';\nour @EXPORT_OK = qw(place gone);\nsub place { 1 }\n1;\n",
+             "1 member", "place function mods/given/Star.pm:4"},
+            {"star.scm",
+             "(define-module (star)\n  :use-module (ice-9 format)\n  :export (;; places\n           place\n"
+             "           (far* . far) %own))\n(define (place x) x)\n"
+             "(define-syntax-rule (make name) (begin (define (name) 1)))\n(make far*)\n(make %own)\n",
+             "3 members", "far function mods/given/star.scm:5"},
+            {"star/__init__.py",
+             "__all__ = [\"place\", 'far',  # 'near'\n           \"charts\"]\n__all__ += [n for n in ('draw',)]\n"
+             "(south, north) = (-1, 1)\n__all__.extend([\"north\"])\ndef place(x): pass\nglobals().update(far=1, draw=2)\n",
+             "3 members", "far function mods/star/__init__.py:1"},
+        }) {
+        CAPTURE(one.text);
+        const Driver driver;
+        REQUIRE(driver.envar({"begin", "w"}).status == 0);
+        driver.write("given/" + one.file, one.text);
+        if (one.file.ends_with(".py")) driver.write("given/star/charts.py", "x = 1\n");
+        const auto run = driver.envar({"adopt", "../given", "--into", "mods", "--copy"}, "w");
+        REQUIRE_MESSAGE(run.status == 0, run.output, run.errors);
+        CHECK_MESSAGE(run.output.find(", " + one.told) != std::string::npos, run.output);
+        const auto members = driver.envar({"members"}, "w");
+        CHECK_MESSAGE(without_columns(members.output).find(one.seen) != std::string::npos, members.output);
+        const auto check = driver.envar({"check"}, "w");
+        CHECK_MESSAGE(check.output.find("nothing found") != std::string::npos, check.output);
+        const auto trial = driver.envar({"trial"}, "w");
+        const bool is_of_expression = one.text.find("for n in") != std::string::npos;  // only running it tells `draw`
+        CHECK_MESSAGE((trial.status == 0) == !is_of_expression, trial.output);
     }
 }
