@@ -24,28 +24,31 @@ text::Span span_of(std::string_view part, std::string_view code) {
     return {begin, begin + part.size()};
 }
 
-/// Whether what is hidden here stands behind a comment's mark in its line.
-bool is_comment(std::size_t from, std::size_t at, std::string_view code, std::string_view text,
-                std::string_view mark) {
-    std::size_t begin = at;
-    while (begin > from && code[begin - 1] == ' ' && text[begin - 1] != '\n') --begin;
-    begin = text.find_first_not_of(" \t", begin);
-    return !mark.empty() && text.substr(begin).starts_with(mark);
-}
-
 /// Whether what stood before is the key of a value.
 bool is_key(std::string_view behind) {
     const std::size_t at = behind.find_first_not_of(" \t\r\n\"'");
     return at != std::string_view::npos && (behind.substr(at).starts_with("=>") || behind[at] == ':');
 }
 
-/// Whether the text ends in a block of Envar's: what is written there comes from the manifest, and tells nothing of
-/// the code.
-bool is_in_block(std::string_view text) {
-    const std::size_t mark = text.rfind(files::block_mark);
-    if (mark == std::string_view::npos) return false;
-    const std::string_view line = text.substr(mark, std::min(text.find('\n', mark), text.size()) - mark);
-    return line.find("ends here") == std::string_view::npos;
+/// Envar's blocks: what is written there comes from the manifest, and tells nothing of the code.
+std::vector<text::Span> blocks_in(std::string_view text) {
+    std::vector<text::Span> out;
+    bool open = false;
+    for (std::size_t at = text.find(files::block_mark); at != std::string_view::npos;) {
+        const std::size_t end = std::min(text.find('\n', at), text.size());
+        const bool begins = text.substr(at, end - at).find("ends here") == std::string_view::npos;
+        if (begins && !open) out.push_back({at, text.size()});
+        if (!begins && open) out.back().end = end;
+        open = begins;
+        at = text.find(files::block_mark, end);
+    }
+    return out;
+}
+
+bool is_within(const std::vector<text::Span>& spans, std::size_t at) {
+    const auto behind = std::upper_bound(spans.begin(), spans.end(), at,
+                                         [](std::size_t a, const text::Span& b) { return a < b.begin; });
+    return behind != spans.begin() && at < std::prev(behind)->end;
 }
 
 }  // namespace
@@ -133,8 +136,8 @@ bool ExportLists::is_plain(std::string_view list) const {
 
 void ExportLists::add_written(text::Span list, std::string_view code, std::string_view text, Outside& outside) const {
     constexpr std::string_view between = " \t\r\n\"',;(){}[]\\";
-    if (is_in_block(text.substr(0, list.begin))) return;
     if (in_quotes_ && !is_plain(code.substr(list.begin, list.end - list.begin))) return;
+    std::size_t comment_end = 0;
     for (std::size_t at = list.begin; at < list.end;) {
         const std::size_t begin = text.find_first_not_of(between, at);
         if (begin >= list.end) return;
@@ -142,12 +145,13 @@ void ExportLists::add_written(text::Span list, std::string_view code, std::strin
         at = end;
         const std::string_view word = text.substr(begin, end - begin);
         const bool is_hidden = code[begin] == ' ';  // in quotes, or in a comment
-        if (is_hidden != in_quotes_ || (is_hidden && is_comment(list.begin, begin, code, text, comment_))) continue;
+        if (is_hidden && !comment_.empty() && word.starts_with(comment_)) comment_end = text.find('\n', begin);
+        if (is_hidden != in_quotes_ || begin < comment_end) continue;
         if (word == ".") {  // what stands before it is called as the next one says
             if (!outside.written.empty()) outside.written.pop_back();
             continue;
         }
-        if (is_hidden && is_key(code.substr(end, list.end - end))) continue;
+        if (is_hidden && end < list.end && code[end] != ' ' && is_key(code.substr(end, list.end - end))) continue;
         if (auto name = name_in(word); !name.empty()) outside.written.push_back({std::move(name), {begin, end}});
     }
 }
@@ -158,7 +162,9 @@ void ExportLists::add_made(const std::function<bool(std::string_view)>& is_defin
                                  [&](const std::string& name) { return is_defined(name) || name_in(name).empty(); }))
         return;
     if (!re2::RE2::PartialMatch(piece(code), *made_by_)) return;
-    for (const text::Span& list : outside.lists) add_written(list, code, text, outside);
+    const auto blocks = blocks_in(text);
+    for (const text::Span& list : outside.lists)
+        if (!is_within(blocks, list.begin)) add_written(list, code, text, outside);
 }
 
 void ExportLists::follow(std::string_view code, std::string_view text, Outside& outside) const {

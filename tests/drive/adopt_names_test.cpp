@@ -400,6 +400,11 @@ TEST_CASE("what a list of exports names counts, though only running the code mak
             {"Star.pm",  // there is no code that makes any
              "package Star;\nuse Exporter 'import';\nour @EXPORT_OK = qw(place gone);\nsub place { 1 }\n1;\n",
              "1 member", "place function mods/given/Star.pm:4"},
+            {"Star.pm",  // what Envar writes from the manifest does not tell what the code makes
+             "package Star;\nuse Exporter 'import';\n# Envar's block exports, 00: yours is around it\n"
+             "our @EXPORT_OK = qw(place gone);\n# Envar's block exports ends here\n"
+             "sub place { return eval { 1 } }\n1;\n",
+             "1 member", "place function mods/given/Star.pm:6"},
             {"star.scm",
              "(define-module (star)\n  :use-module (ice-9 format)\n  :export (;; places\n           place\n"
              "           (far* . far) %own))\n(define (place x) x)\n"
