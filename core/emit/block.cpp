@@ -9,7 +9,9 @@ namespace envar::emit {
 namespace {
 
 std::string begin_words(std::string_view name) { return fmt::format("{} {}, ", files::block_mark, name); }
-std::string end_words(std::string_view name) { return fmt::format("{} {} ends here", files::block_mark, name); }
+std::string end_words(std::string_view name) {
+    return fmt::format("{} {} {}", files::block_mark, name, files::block_ends);
+}
 
 /// The begin of the line that holds the only place of `words`; npos: there is none, or there are several.
 struct Mark {

@@ -19,6 +19,7 @@ namespace envar::files {
 /// Begins the marks of Envar's blocks in files of the user's. Outside a workspace only a file with such a mark is
 /// ever changed back, so that a journal which came with a workspace from elsewhere can do no harm there.
 inline constexpr std::string_view block_mark = "Envar's block";
+inline constexpr std::string_view block_ends = "ends here";  // behind it and the block's name, in the latter mark
 
 /// Stands in the second line of each file that is generated as a whole, before the SHA-256 of what is behind.
 inline constexpr std::string_view generated_mark = "Envar digest: ";

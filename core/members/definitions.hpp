@@ -36,11 +36,16 @@ struct WrittenName {
     text::Span span;
 };
 
+/// What is exported though nothing of the module defines it: its place is that of the name on the list.
+[[nodiscard]] FoundMember listed_only(std::string name, std::string kind, text::Span span,
+                                      const text::Source& source);
+
 /// Lists of exports, and those with names of their own that such a list may name.
 class ExportLists {
   public:
     explicit ExportLists(const model::Card& card);
-    /// Adds what stands in the list, a piece of `code`, which is the text without comments and strings.
+    /// Adds what stands in the list, a piece of `code`, which is the text without comments and strings. Names may
+    /// stand in strings, so they are read from the text itself.
     void add(std::string_view list, std::string_view code, std::string_view text, Outside& outside) const;
     /// Adds what the lists have that are among the exports.
     void follow(std::string_view code, std::string_view text, Outside& outside) const;
@@ -152,11 +157,7 @@ struct Outside {
     std::set<std::string, std::less<>> gone;  // as they are called here; taken away again
 };
 
-/// Adds the names of a list of exports, in quotes or not; `a . b` is a under the name b. With `globs`, brackets are
-/// part of them.
-void add_listed_names(std::string_view list, bool globs, Outside& outside);
-
-/// The names of such a list; with `globs` some are patterns.
+/// The names of a list of exports; with `globs` some are patterns.
 class ListedNames {
   public:
     ListedNames(const std::vector<std::string>& names, bool globs);

@@ -19,11 +19,6 @@ std::vector<std::string> some_of(const std::vector<std::string>& names, bool glo
     return out;
 }
 
-text::Span span_of(std::string_view part, std::string_view code) {
-    const auto begin = static_cast<std::size_t>(part.data() - code.data());
-    return {begin, begin + part.size()};
-}
-
 /// Whether what stood before is the key of a value.
 bool is_key(std::string_view behind) {
     const std::size_t at = behind.find_first_not_of(" \t\r\n\"'");
@@ -36,7 +31,7 @@ std::vector<text::Span> blocks_in(std::string_view text) {
     bool open = false;
     for (std::size_t at = text.find(files::block_mark); at != std::string_view::npos;) {
         const std::size_t end = std::min(text.find('\n', at), text.size());
-        const bool begins = text.substr(at, end - at).find("ends here") == std::string_view::npos;
+        const bool begins = text.substr(at, end - at).find(files::block_ends) == std::string_view::npos;
         if (begins && !open) out.push_back({at, text.size()});
         if (!begins && open) out.back().end = end;
         open = begins;
@@ -51,18 +46,8 @@ bool is_within(const std::vector<text::Span>& spans, std::size_t at) {
     return behind != spans.begin() && at < std::prev(behind)->end;
 }
 
-}  // namespace
-
-ListedNames::ListedNames(const std::vector<std::string>& names, bool globs)
-    : patterns_(some_of(names, globs, true), true) {
-    const std::vector<std::string> plain = some_of(names, globs, false);
-    plain_.insert(plain.begin(), plain.end());
-}
-
-bool ListedNames::has(std::string_view name) const {
-    return plain_.find(name) != plain_.end() || patterns_.match(name);
-}
-
+/// Adds the names of a list, in quotes or not; `a . b` is a under the name b. With `globs`, brackets are part of
+/// them.
 void add_listed_names(std::string_view list, bool globs, Outside& outside) {
     std::vector<std::string>& names = outside.exports;
     std::string before;  // what a mark for renaming stands behind; empty: none does
@@ -84,6 +69,30 @@ void add_listed_names(std::string_view list, bool globs, Outside& outside) {
     }
 }
 
+}  // namespace
+
+ListedNames::ListedNames(const std::vector<std::string>& names, bool globs)
+    : patterns_(some_of(names, globs, true), true) {
+    const std::vector<std::string> plain = some_of(names, globs, false);
+    plain_.insert(plain.begin(), plain.end());
+}
+
+bool ListedNames::has(std::string_view name) const {
+    return plain_.find(name) != plain_.end() || patterns_.match(name);
+}
+
+FoundMember listed_only(std::string name, std::string kind, text::Span span, const text::Source& source) {
+    FoundMember member;
+    member.name = std::move(name);
+    member.kind = std::move(kind);
+    member.only_listed = true;
+    member.file = source.file();
+    member.span = member.whole = member.extent = span;
+    member.top = span.begin;
+    member.line = source.line_of(span.begin);
+    return member;
+}
+
 ExportLists::ExportLists(const model::Card& card)
     : pattern_(compile_pattern(card.export_lists.empty() ? "" : "(?m)" + card.export_lists)),
       word_(compile_pattern(card.export_made_by.empty() ? "" : card.export_word)),
@@ -101,7 +110,8 @@ ExportLists::ExportLists(const model::Card& card)
 }
 
 void ExportLists::add(std::string_view list, std::string_view code, std::string_view text, Outside& outside) const {
-    const text::Span span = span_of(list, code);
+    const auto begin = static_cast<std::size_t>(list.data() - code.data());
+    const text::Span span{begin, begin + list.size()};
     const std::size_t before = outside.exports.size();
     add_listed_names(text.substr(span.begin, span.end - span.begin), globs_, outside);
     if (!word_) return;

@@ -146,14 +146,7 @@ void add_written(const Outside& outside, const std::filesystem::path& entry, Sca
     for (const auto& member : scan.members) known.insert(member.name);
     for (const WrittenName& name : outside.written) {
         if (!known.insert(name.name).second || is_module_within(name.name, entry, *scan.card)) continue;
-        FoundMember& member = scan.members.emplace_back();
-        member.name = name.name;
-        member.kind = "function";
-        member.only_listed = true;
-        member.file = scan.source.file();
-        member.span = member.whole = member.extent = name.span;
-        member.top = name.span.begin;
-        member.line = scan.source.line_of(name.span.begin);
+        scan.members.push_back(listed_only(name.name, "function", name.span, scan.source));
     }
 }
 

@@ -96,7 +96,8 @@ class Taker {
                                 add(std::move(*found), name, outside, known, scan);
                 } else if (counts(one.as)) {
                     auto found = from.path ? find(*from.path, one.name) : std::nullopt;
-                    if (!found && outside.lists_exports) found = from_elsewhere(one, scan.source);
+                    if (!found && outside.lists_exports)
+                        found = listed_only(one.as, "variable", one.span, scan.source);
                     if (found) add(std::move(*found), one.as, outside, known, scan);
                 }
             }
@@ -186,18 +187,6 @@ class Taker {
             taken_.emplace(name, scan.members.size());
             scan.members.push_back(std::move(member));
         }
-    }
-
-    /// What the entry file lets others see though nothing of the module defines it.
-    static FoundMember from_elsewhere(const Name& one, const text::Source& source) {
-        FoundMember member;
-        member.kind = "variable";
-        member.only_listed = true;
-        member.file = source.file();
-        member.span = member.whole = member.extent = one.span;
-        member.top = one.span.begin;
-        member.line = source.line_of(one.span.begin);
-        return member;
     }
 
     /// The module's file that is meant: marks between names at the front lead from the file's own folder upwards.

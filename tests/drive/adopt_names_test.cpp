@@ -384,37 +384,38 @@ TEST_CASE("what a list of exports names counts, though only running the code mak
     struct Case {
         std::string file, text, told, seen;
     };
-    for (
-        const Case& one : std::vector<Case>{
-            {"Star.pm",
-             "package Star;\nuse Exporter 'import';\nour @EXPORT_OK = qw(\n\tplace draw\n);\n"
-             "our @more = ('far', # near\n  '&wide', '$Epoch');\n"
-             "our %EXPORT_TAGS = ('all' => [@EXPORT_OK, @more]);\npush @EXPORT_OK, @more;\n"
-             "push @EXPORT_OK, 'clock' if $^O eq 'none';\nour $Epoch = 2000;\n"
-             "sub place { 1 }\nfor my $name (qw(draw far wide)) { no strict 'refs'; *$name = sub { $name } }\n1;\n",
-             "4 members", "draw function mods/given/Star.pm:4"},
-            {"Star.pm",
-             "package Star;\nuse Exporter 'import';\nour @EXPORT = qw(FAR NEAR);\nour $AUTOLOAD;\n"
-             "sub AUTOLOAD { my $name = $AUTOLOAD; return length $name }\n1;\n",
-             "2 members", "FAR function mods/given/Star.pm:3"},
-            {"Star.pm",  // there is no code that makes any
-             "package Star;\nuse Exporter 'import';\nour @EXPORT_OK = qw(place gone);\nsub place { 1 }\n1;\n",
-             "1 member", "place function mods/given/Star.pm:4"},
-            {"Star.pm",  // what Envar writes from the manifest does not tell what the code makes
-             "package Star;\nuse Exporter 'import';\n# Envar's block exports, 00: yours is around it\n"
-             "our @EXPORT_OK = qw(place gone);\n# Envar's block exports ends here\n"
-             "sub place { return eval { 1 } }\n1;\n",
-             "1 member", "place function mods/given/Star.pm:6"},
-            {"star.scm",
-             "(define-module (star)\n  :use-module (ice-9 format)\n  :export (;; places\n           place\n"
-             "           (far* . far) %own))\n(define (place x) x)\n"
-             "(define-syntax-rule (make name) (begin (define (name) 1)))\n(make far*)\n(make %own)\n",
-             "3 members", "far function mods/given/star.scm:5"},
-            {"star/__init__.py",
-             "__all__ = [\"place\", 'far',  # 'near'\n           \"charts\"]\n__all__ += [n for n in ('draw',)]\n"
-             "(south, north) = (-1, 1)\n__all__.extend([\"north\"])\ndef place(x): pass\nglobals().update(far=1, draw=2)\n",
-             "3 members", "far function mods/star/__init__.py:1"},
-        }) {
+    for (const Case& one : std::vector<Case>{
+             {"Star.pm",
+              "package Star;\nuse Exporter 'import';\nour @EXPORT_OK = qw(\n\tplace draw\n);\n"
+              "our @more = ('far', # near\n  '&wide', '$Epoch');\n"
+              "our %EXPORT_TAGS = ('all' => [@EXPORT_OK, @more]);\npush @EXPORT_OK, @more;\n"
+              "push @EXPORT_OK, 'clock' if $^O eq 'none';\nour $Epoch = 2000;\n"
+              "sub place { 1 }\nfor my $name (qw(draw far wide)) { no strict 'refs'; *$name = sub { $name } }\n1;\n",
+              "4 members", "draw function mods/given/Star.pm:4"},
+             {"Star.pm",
+              "package Star;\nuse Exporter 'import';\nour @EXPORT = qw(FAR NEAR);\nour $AUTOLOAD;\n"
+              "sub AUTOLOAD { my $name = $AUTOLOAD; return length $name }\n1;\n",
+              "2 members", "FAR function mods/given/Star.pm:3"},
+             {"Star.pm",  // there is no code that makes any
+              "package Star;\nuse Exporter 'import';\nour @EXPORT_OK = qw(place gone);\n"
+              "sub place { return eval { 1 } }\n1;\n",
+              "1 member", "place function mods/given/Star.pm:4"},
+             {"Star.pm",  // what Envar writes from the manifest does not tell what the code makes
+              "package Star;\nuse Exporter 'import';\n# Envar's block exports, 00: yours is around it\n"
+              "our @EXPORT_OK = qw(place gone);\n# Envar's block exports ends here\n"
+              "sub place { return eval \"1\" }\n1;\n",
+              "1 member", "place function mods/given/Star.pm:6"},
+             {"star.scm",
+              "(define-module (star)\n  :use-module (ice-9 format)\n  :export (;; places\n           place\n"
+              "           (far* . far) %own))\n(define (place x) x)\n"
+              "(define-syntax-rule (make name) (begin (define (name) 1)))\n(make far*)\n(make %own)\n",
+              "3 members", "far function mods/given/star.scm:5"},
+             {"star/__init__.py",
+              "__all__ = [\"place\", 'far',  # 'near'\n           \"charts\"]\n__all__ += [n for n in ('draw',)]\n"
+              "(south, north) = (-1, 1)\n__all__.extend([\"north\"])\ndef place(x): pass\n"
+              "globals().update(far=1, draw=2)\n",
+              "3 members", "far function mods/star/__init__.py:1"},
+         }) {
         CAPTURE(one.text);
         const Driver driver;
         REQUIRE(driver.envar({"begin", "w"}).status == 0);
